@@ -1,0 +1,114 @@
+package circuit
+
+import (
+	"fmt"
+	"io"
+	"math"
+)
+
+// WriteNetlist writes the circuit of the last [Work.Solve] (or SolvePhase) as a
+// SPICE netlist whose nodes bear their ids and which prints all of them. The
+// motor is written as its own equations, so a simulator solves it anew: its
+// speed is the voltage of the node motor_speed, in rad/s.
+func (w *Work) WriteNetlist(out io.Writer, title string) error {
+	n := w.net
+	name := func(i int) string { return n.C.Nodes[i].ID }
+	ew := &errWriter{w: out}
+	p := func(format string, a ...any) { fmt.Fprintf(ew, format+"\n", a...) }
+	p("* %s", title)
+	p("* state %s; ground is %s; SI units", n.C.States[w.st].ID, Ground)
+	if w.Chatter {
+		p("* the coil cannot hold its contact: this is the phase with the contact open")
+	}
+	p(".options gmin=1e-13 reltol=1e-6 abstol=1e-9 vntol=1e-7 itl1=2000")
+	p("Vground %s 0 0", Ground)
+	p("Rground %s 0 1e9", Ground)
+	lead := 0
+	for i, e := range w.el {
+		id := fmt.Sprintf("lead%d", lead)
+		if e.station >= 0 {
+			id = n.C.Stations[e.station].ID
+		} else {
+			lead++
+		}
+		if e.station == n.battery && !w.isOp[i] {
+			p("V%s %s %s_internal %.12g", id, name(e.a), id, w.emf)
+			p("R%s %s_internal %s %.12g", id, id, name(e.b), 1/e.g)
+			continue
+		}
+		note := ""
+		if w.isOp[i] {
+			note = " ; open"
+		}
+		p("R%s %s %s %.12g%s", id, name(e.a), name(e.b), 1/e.g, note)
+	}
+	if w.hasM {
+		a, b, m := name(n.a[n.motor]), name(n.b[n.motor]), w.m
+		p("* motor: v = R i + Vb tanh(i/i0) + ke w ; ke i = friction tanh(w/w0) + load (w/rated)^n + drag w")
+		p("Vmotor_sense %s motor_1 0", a)
+		p("Rmotor motor_1 motor_2 %.12g", m.Resistance)
+		phi := "1"
+		if m.Series {
+			phi = fmt.Sprintf("abs(i(Vmotor_sense))/sqrt(i(Vmotor_sense)^2+%.12g)", m.SatCurrent*m.SatCurrent)
+		}
+		if m.Seized {
+			p("Bmotor motor_2 %s V=%.12g*tanh(i(Vmotor_sense)/%.12g)", b, m.BrushDrop, m.BrushKnee)
+			p("Rmotor_speed motor_speed 0 1")
+		} else {
+			p("Bmotor motor_2 %s V=%.12g*tanh(i(Vmotor_sense)/%.12g)+%.12g*%s*v(motor_speed)", b, m.BrushDrop, m.BrushKnee, m.Ke, phi)
+			// Torque balance as a node: what the armature gives flows in, what
+			// holds it flows out; below zero speed a stiff stop pushes back.
+			x := fmt.Sprintf("max(v(motor_speed),0)/%.12g", m.RatedSpeed)
+			load := fmt.Sprintf("%.12g", m.Load)
+			switch m.LoadPower {
+			case 1:
+				load += "*" + x
+			case 2:
+				load += "*(" + x + ")^2"
+			}
+			p("Btorque 0 motor_speed I=%.12g*%s*i(Vmotor_sense)-%.12g*tanh(v(motor_speed)/%.12g)-%s-%.12g*v(motor_speed)-1e4*min(v(motor_speed),0)",
+				m.Ke, phi, m.Friction, m.SpeedKnee, load, m.Drag)
+			p("Rmotor_speed motor_speed 0 1e12")
+		}
+		p(".nodeset v(motor_speed)=%.6g", math.Max(w.Motor.W, 0))
+		for i := range n.C.Nodes {
+			if i != n.ground {
+				p(".nodeset v(%s)=%.6g", name(i), w.V[i])
+			}
+		}
+	}
+	// A node with nothing on it still gets an equation.
+	for i := range n.C.Nodes {
+		if i != n.ground {
+			p("Rleak_%s %s 0 1e12", name(i), name(i))
+		}
+	}
+	p(".control")
+	p("set numdgt=9")
+	p("op")
+	for i := range n.C.Nodes {
+		p("print v(%s)", name(i))
+	}
+	if w.hasM {
+		p("print v(motor_speed)")
+	}
+	p("quit")
+	p(".endc")
+	p(".end")
+	return ew.err
+}
+
+// errWriter remembers the first error, so that the writing reads as a list.
+type errWriter struct {
+	w   io.Writer
+	err error
+}
+
+func (e *errWriter) Write(b []byte) (int, error) {
+	if e.err != nil {
+		return 0, e.err
+	}
+	n, err := e.w.Write(b)
+	e.err = err
+	return n, err
+}

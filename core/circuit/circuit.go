@@ -574,3 +574,37 @@ func (c *Circuit) IDs() (nodes, stations, states []string) {
 	}
 	return nodes, stations, states
 }
+
+// ScaleTo moves a circuit to another nominal voltage, keeping its power and the
+// share of the supply that each part takes: volts follow the ratio, resistances
+// its square, the motor constant the ratio. Parameters given later override.
+func (c *Circuit) ScaleTo(nominal float64) {
+	k := nominal / c.NominalVoltage
+	if k == 1 {
+		return
+	}
+	for i := range c.Stations {
+		for name, p := range c.Stations[i].Params {
+			f := 1.0
+			switch name {
+			case "emf", "pull_in", "ke", "voltage", "surface_charge":
+				f = k
+			case "resistance":
+				f = k * k
+			case "rating", "current_limit", "saturation_current":
+				f = 1 / k
+			}
+			p.Value *= f
+			p.SD *= f
+			c.Stations[i].Params[name] = p
+		}
+		c.Stations[i].AllowedDrop *= k
+	}
+	c.NominalVoltage = nominal
+}
+
+// ParamNames lists the parameters of a kind of station, required ones first.
+func ParamNames(k Kind) []string {
+	kp := kindParams[k]
+	return append(slices.Clone(kp.required), kp.optional...)
+}

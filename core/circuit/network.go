@@ -306,24 +306,9 @@ func (w *Work) param(k, slot int) float64 {
 // kept by reference until then.
 func (w *Work) Solve(state int, theta []float64, h []Health) {
 	n := w.net
-	w.st, w.theta, w.h, w.lin, w.Chatter = state, theta, h, false, false
-	if n.feedP[state] >= 0 {
-		// The feed is a good battery: the vehicle's own may be the bad one.
-		w.good = w.good[:len(h)]
-		copy(w.good, h)
-		w.good[n.battery] = Sound()
-		w.h = w.good
-	}
-	for i := range w.coil {
-		w.coil[i] = false
-	}
-	w.surf = true
+	w.begin(state, theta, h)
 	for try := 0; ; try++ {
-		w.once()
-		if w.surf && w.param(n.battery, slotSurface) != 0 && math.Abs(w.I[n.battery]) >= SurfaceChargeGone {
-			w.surf = false
-			w.once()
-		}
+		w.settled()
 		changed := false
 		for _, k := range n.driven {
 			c := n.coilOf[k]
@@ -347,6 +332,33 @@ func (w *Work) Solve(state int, theta []float64, h []Health) {
 	}
 }
 
+func (w *Work) begin(state int, theta []float64, h []Health) {
+	n := w.net
+	w.st, w.theta, w.h, w.lin, w.Chatter = state, theta, h, false, false
+	if n.feedP[state] >= 0 {
+		// The feed is a good battery: the vehicle's own may be the bad one.
+		w.good = w.good[:len(h)]
+		copy(w.good, h)
+		w.good[n.battery] = Sound()
+		w.h = w.good
+	}
+	for i := range w.coil {
+		w.coil[i] = false
+	}
+	w.surf = true
+}
+
+// settled solves with the coils as they stand; the surface charge goes once
+// current flows.
+func (w *Work) settled() {
+	w.once()
+	b := w.net.battery
+	if w.surf && w.param(b, slotSurface) != 0 && math.Abs(w.I[b]) >= SurfaceChargeGone {
+		w.surf = false
+		w.once()
+	}
+}
+
 // chatter keeps the closed phase beside the open one.
 func (w *Work) chatter() {
 	for _, k := range w.net.driven {
@@ -366,12 +378,11 @@ func (w *Work) chatter() {
 // SolvePhase solves with the driven contacts forced to one phase, whatever
 // their coils get: the two halves of a chatter, or a state near the pull-in.
 func (w *Work) SolvePhase(state int, theta []float64, h []Health, closed bool) {
-	w.Solve(state, theta, h)
+	w.begin(state, theta, h)
 	for _, k := range w.net.driven {
 		w.coil[w.net.coilOf[k]] = closed
 	}
-	w.lin, w.Chatter = false, false
-	w.once()
+	w.settled()
 }
 
 // CoilVolts returns the voltage across a coil station.

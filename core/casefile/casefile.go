@@ -1,0 +1,330 @@
+// Package casefile reads and writes the open case format, corriente-case/1: one
+// diagnostic job as JSON. Nothing unknown is skipped: an unknown field, node,
+// state or outcome is an error that names its place and the mend.
+package casefile
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"corriente/core/circuit"
+	"corriente/core/meter"
+	"corriente/core/unit"
+)
+
+// Format names the case format.
+const Format = "corriente-case/1"
+
+// Case is one diagnostic job.
+type Case struct {
+	Circuit        *circuit.Circuit // with the case's parameters set
+	CircuitID      string
+	Inline         bool // the file carries the circuit whole
+	NominalVoltage float64
+	AmbientC       float64
+	Parameters     []Given
+	Specifications []Specification
+	Instruments    map[string]meter.Instrument
+	AccessMinutes  map[string]float64
+	Intermittent   bool
+	Codes          map[int][]string
+	Evidence       []Evidence
+	Job            *Job
+}
+
+// Given is a parameter the case gives, in the order of its name.
+type Given struct {
+	Name    string  // station.parameter
+	Value   float64 // SI
+	Percent float64 // how well it is known; 0: the default of 5 %
+	Word    string  // instead of Value for load_law and excitation
+}
+
+// Specification is a limit from the vehicle's manual.
+type Specification struct {
+	Measure   unit.Measure
+	State     string
+	From, To  string
+	Low, High unit.Reading
+}
+
+// Evidence is one reading or one observation, in the order it was taken.
+type Evidence struct {
+	ID         string // client-made; may be empty
+	Measure    unit.Measure
+	Observe    string
+	State      string
+	From, To   string
+	Through    string
+	Value      string // as typed
+	Outcome    string
+	Instrument string
+	Leads      string // as typed; resistance only
+	Condition  string // "", hot, cold, wiggle, after_tap
+	Symptom    string // "", present, absent, unknown
+	TakenAt    string // RFC 3339; may be empty
+	Struck     bool   // struck out: kept, not weighed
+
+	Reading unit.Reading // parsed Value, leads taken off
+	LeadsR  unit.Reading
+}
+
+// Job is what the workshop knows around the evidence. The reasoning does not
+// read it.
+type Job struct {
+	ID        string     `json:"id,omitempty"`
+	Machine   string     `json:"machine,omitempty"`
+	Complaint string     `json:"complaint,omitempty"`
+	When      []string   `json:"when,omitempty"` // cold, hot, wet, after_knock
+	History   string     `json:"history,omitempty"`
+	OpenedAt  string     `json:"opened_at,omitempty"`
+	ClosedAt  string     `json:"closed_at,omitempty"`
+	Decisions []Decision `json:"decisions,omitempty"`
+}
+
+// Decision is what was chosen, kept with the job.
+type Decision struct {
+	ID      string  `json:"id,omitempty"`
+	Option  string  `json:"option"`
+	Station string  `json:"station,omitempty"`
+	Price   float64 `json:"price,omitempty"`
+	Reason  string  `json:"reason,omitempty"`
+	By      string  `json:"by,omitempty"` // who decided: customer or workshop
+	At      string  `json:"at,omitempty"`
+}
+
+// Problem says where in a case something is wrong and how to mend it. Pointer
+// is a JSON pointer (RFC 6901), or "line L, column C" for broken JSON.
+type Problem struct{ Pointer, What string }
+
+func (p *Problem) Error() string {
+	if p.Pointer == "" {
+		return p.What
+	}
+	return p.Pointer + ": " + p.What
+}
+
+func problem(ptr, format string, a ...any) *Problem {
+	return &Problem{Pointer: ptr, What: fmt.Sprintf(format, a...)}
+}
+
+var (
+	conditions = []string{"", "hot", "cold", "wiggle", "after_tap"}
+	symptoms   = []string{"", "present", "absent", "unknown"}
+)
+
+// MeterFor returns the instrument of a piece of evidence: the named one, or the
+// ordinary one for its measure.
+func MeterFor(e *Evidence, instruments map[string]meter.Instrument) meter.Instrument {
+	if in, ok := instruments[e.Instrument]; ok && e.Instrument != "" {
+		return in
+	}
+	return meter.Default(e.Measure)
+}
+
+// Check completes one piece of evidence against a circuit: it parses the value
+// and refuses what cannot be. Pointers in the problem are relative, such as
+// /from. A nil result means the evidence can be weighed.
+func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instrument) *Problem {
+	nodes, stations, states := c.IDs()
+	switch {
+	case e.Measure == "" && e.Observe == "":
+		return problem("", "neither a reading nor an observation: give measure or observe")
+	case e.Measure != "" && e.Observe != "":
+		return problem("/observe", "a reading and an observation in one: split them in two")
+	}
+	if !slices.Contains(conditions, e.Condition) {
+		return problem("/condition", "%q is not a condition: use hot, cold, wiggle or after_tap", e.Condition)
+	}
+	if !slices.Contains(symptoms, e.Symptom) {
+		return problem("/symptom", "%q is not one of present, absent, unknown", e.Symptom)
+	}
+	if e.Observe != "" {
+		return e.checkObservation(c)
+	}
+	if !e.Measure.Valid() {
+		return problem("/measure", "%q is not a measure: use voltage, current or resistance%s", e.Measure, near(string(e.Measure), []string{"voltage", "current", "resistance"}))
+	}
+	if e.State == "" {
+		return problem("/state", "in which state was this taken? Use one of %s", strings.Join(states, ", "))
+	}
+	st := c.State(e.State)
+	if st == nil {
+		return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states), strings.Join(states, ", "))
+	}
+	switch e.Measure {
+	case unit.Resistance, unit.Capacitance:
+		if st.Powered() {
+			return problem("/state", "ohms in %q, where the circuit is powered, would measure nothing and can harm the meter: disconnect first and use state isolated", e.State)
+		}
+	default:
+		if !st.Powered() {
+			return problem("/state", "in %q nothing is connected, so there are no volts or amperes to read: use a powered state", e.State)
+		}
+	}
+	switch e.Measure {
+	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
+		return problem("/measure", "circuit %s has no %s to read", c.ID, strings.ReplaceAll(string(e.Measure), "_", " "))
+	}
+	if e.Outcome != "" {
+		return problem("/outcome", "a reading has a value, not an outcome")
+	}
+	byStation := e.Measure == unit.Current || e.Measure == unit.Resistance && e.Through != ""
+	if byStation {
+		if e.From != "" || e.To != "" {
+			return problem("/from", "name either the station the current goes through or two nodes, not both")
+		}
+		s := c.Station(e.Through)
+		if s == nil || s.Kind == circuit.Drive {
+			if e.Through == "" {
+				return problem("/through", "through which station was the current measured? It has %s", strings.Join(stations, ", "))
+			}
+			return problem("/through", "circuit %s has no station %q%s to measure through; it has %s", c.ID, e.Through, near(e.Through, stations), strings.Join(stations, ", "))
+		}
+		if len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source {
+			return problem("/through", "in %q the %s is not connected", e.State, e.Through)
+		}
+	} else {
+		if e.Through != "" {
+			return problem("/through", "a voltage lies between two nodes: give from and to")
+		}
+		for _, f := range [2]struct{ field, id string }{{"/from", e.From}, {"/to", e.To}} {
+			if f.id == "" {
+				return problem(f.field, "a %s needs two nodes, from and to", e.Measure)
+			}
+			if c.Node(f.id) == nil {
+				return problem(f.field, "circuit %s has no node %q%s; it has %s", c.ID, f.id, near(f.id, nodes), strings.Join(nodes, ", "))
+			}
+		}
+		if e.From == e.To {
+			return problem("/to", "both probes on %q: choose two different nodes", e.From)
+		}
+	}
+	if e.Instrument != "" {
+		if _, ok := instruments[e.Instrument]; !ok {
+			names := make([]string, 0, len(instruments))
+			for n := range instruments {
+				names = append(names, n)
+			}
+			slices.Sort(names)
+			return problem("/instrument", "no instrument %q is described; there are %s", e.Instrument, orNone(names))
+		}
+	}
+	in := MeterFor(e, instruments)
+	acc := in.For(e.Measure)
+	if acc == nil {
+		return problem("/instrument", "%q measures no %s: name one that does, or leave it out", e.Instrument, e.Measure)
+	}
+	r, err := unit.Parse(e.Value, e.Measure)
+	if err != nil {
+		return problem("/value", "%v", err)
+	}
+	if r.Over && e.Measure != unit.Resistance {
+		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again", map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes"}[e.Measure])
+	}
+	if !r.Over && math.Abs(r.Value) > acc.FullScale()*1.1 {
+		return problem("/value", "%s is more than this meter can show (%s full scale): check the unit or name another instrument",
+			unit.Format(r.Value, e.Measure), unit.Format(acc.FullScale(), e.Measure))
+	}
+	e.LeadsR = unit.Reading{}
+	if e.Leads != "" {
+		if e.Measure != unit.Resistance {
+			return problem("/leads", "leads are subtracted from ohms only")
+		}
+		l, err := unit.Parse(e.Leads, unit.Resistance)
+		if err != nil {
+			return problem("/leads", "%v", err)
+		}
+		if l.Over || l.Value > 10 {
+			return problem("/leads", "leads of %s are broken: mend them, hold the tips together and read again", l.String(unit.Resistance))
+		}
+		if !r.Over {
+			if r.Value < l.Value-2*acc.Sigma(l.Value) {
+				return problem("/leads", "the leads alone read %s, more than the part's %s: take both again", l.String(unit.Resistance), r.String(unit.Resistance))
+			}
+			r.Value = math.Max(r.Value-l.Value, 0)
+		}
+		e.LeadsR = l
+	}
+	e.Reading = r
+	return nil
+}
+
+func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
+	o := c.Observation(e.Observe)
+	if o == nil {
+		ids := make([]string, 0, len(c.Observations))
+		for i := range c.Observations {
+			ids = append(ids, c.Observations[i].ID)
+		}
+		return problem("/observe", "circuit %s has no observation %q%s; it has %s", c.ID, e.Observe, near(e.Observe, ids), strings.Join(ids, ", "))
+	}
+	if e.Value != "" || e.From != "" || e.To != "" || e.Through != "" || e.Leads != "" || e.Instrument != "" {
+		return problem("", "an observation has an outcome, no value, nodes, leads or instrument")
+	}
+	if e.State == "" {
+		e.State = o.States[0]
+		if slices.Contains(o.States, c.RunState) {
+			e.State = c.RunState
+		}
+	}
+	if !slices.Contains(o.States, e.State) {
+		if c.State(e.State) == nil {
+			_, _, states := c.IDs()
+			return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states), strings.Join(states, ", "))
+		}
+		return problem("/state", "%s is not observed in %q but in %s", e.Observe, e.State, strings.Join(o.States, ", "))
+	}
+	words := make([]string, 0, len(o.Outcomes))
+	for _, x := range o.Outcomes {
+		words = append(words, x.ID)
+	}
+	if !slices.Contains(words, e.Outcome) {
+		return problem("/outcome", "%q is not an answer to %s%s; the answers are %s", e.Outcome, e.Observe, near(e.Outcome, words), strings.Join(words, ", "))
+	}
+	return nil
+}
+
+func orNone(names []string) string {
+	if len(names) == 0 {
+		return "none"
+	}
+	return strings.Join(names, ", ")
+}
+
+// near suggests the closest of a list to what was typed.
+func near(got string, have []string) string {
+	best, bestD := "", 3
+	for _, h := range have {
+		if d := distance(strings.ToLower(got), h); d < bestD {
+			best, bestD = h, d
+		}
+	}
+	if best == "" || got == "" {
+		return ""
+	}
+	return fmt.Sprintf(" (did you mean %q?)", best)
+}
+
+// distance is the Levenshtein distance.
+func distance(a, b string) int {
+	prev := make([]int, len(b)+1)
+	for j := range prev {
+		prev[j] = j
+	}
+	for i := 1; i <= len(a); i++ {
+		cur := make([]int, len(b)+1)
+		cur[0] = i
+		for j := 1; j <= len(b); j++ {
+			cost := 1
+			if a[i-1] == b[j-1] {
+				cost = 0
+			}
+			cur[j] = min(prev[j]+1, cur[j-1]+1, prev[j-1]+cost)
+		}
+		prev = cur
+	}
+	return prev[len(b)]
+}

@@ -1,0 +1,779 @@
+package diagnose
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/fault"
+	"corriente/core/meter"
+	"corriente/core/unit"
+)
+
+// Format names the result's format.
+const Format = "corriente-diagnosis/1"
+
+// Job is what is known about one machine: its evidence, in the order it was
+// taken, and what the technician has at hand.
+type Job struct {
+	Evidence     []casefile.Evidence
+	Instruments  map[string]meter.Instrument
+	Intermittent bool
+	Unreachable  []string // node, station or access group ids that cannot be reached
+}
+
+// JobOf takes a case file's evidence.
+func JobOf(c *casefile.Case) *Job {
+	return &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent}
+}
+
+// Verdict statuses.
+const (
+	Isolated      = "isolated"      // one station holds at least 0.95
+	FaultFound    = "fault_found"   // nothing wrong is below 0.05, the station still open
+	NothingWrong  = "nothing_wrong" // nothing wrong holds at least 0.95
+	Undecided     = "undecided"
+	Contradiction = "contradiction" // nothing explains the readings
+)
+
+// Sure is the probability at which a verdict stands.
+const Sure = 0.95
+
+// Verdict is what the evidence amounts to.
+type Verdict struct {
+	Status            string   `json:"status"`
+	Station           *string  `json:"station"`
+	Probability       float64  `json:"probability"`
+	Faults            []string `json:"faults"`
+	FaultsProbability float64  `json:"faults_probability"`
+	Also              []string `json:"also"`
+	Says              string   `json:"says"`
+	Overturn          string   `json:"overturn,omitempty"`
+	Clash             []int    `json:"clash,omitempty"` // evidence that does not fit, 1-based
+}
+
+// StationShare is one station's marginal probability of being at fault.
+type StationShare struct {
+	Station     string  `json:"station"`
+	Probability float64 `json:"probability"`
+}
+
+// Estimate is how bad a fault is, with a 5 to 95 % range.
+type Estimate struct {
+	Estimate float64 `json:"estimate"`
+	Low      float64 `json:"low"`
+	High     float64 `json:"high"`
+	Unit     string  `json:"unit"`
+}
+
+// Ranked is one diagnosis.
+type Ranked struct {
+	Faults      []string            `json:"faults"`
+	Probability float64             `json:"probability"`
+	Severity    map[string]Estimate `json:"severity,omitempty"`
+	Label       string              `json:"label"`
+}
+
+// Range is a band of values, SI.
+type Range struct {
+	Low  float64 `json:"low"`
+	High float64 `json:"high"`
+}
+
+// Weighed is one piece of evidence explained.
+type Weighed struct {
+	Index          int                `json:"index"` // 1-based
+	Reading        *float64           `json:"reading,omitempty"`
+	Over           bool               `json:"over,omitempty"`
+	Low            *float64           `json:"low,omitempty"`
+	High           *float64           `json:"high,omitempty"`
+	Outcome        string             `json:"outcome,omitempty"`
+	ExpectedIfGood *Range             `json:"expected_if_good,omitempty"`
+	OpenIfGood     bool               `json:"open_if_good,omitempty"` // a good circuit shows OL here
+	Bits           map[string]float64 `json:"bits"`
+	Says           string             `json:"says"`
+}
+
+// Warning says what a reading cannot tell, or what looks wrong with it.
+type Warning struct {
+	Index int    `json:"index,omitempty"`
+	Code  string `json:"code"`
+	Says  string `json:"says"`
+}
+
+// Result is a whole diagnosis, as the command line prints it.
+type Result struct {
+	Format    string         `json:"format"`
+	Circuit   string         `json:"circuit"`
+	Reasoning string         `json:"reasoning"`
+	Verdict   Verdict        `json:"verdict"`
+	Stations  []StationShare `json:"stations"`
+	Diagnoses []Ranked       `json:"diagnoses"`
+	Evidence  []Weighed      `json:"evidence"`
+	Next      []Suggestion   `json:"next"`
+	Warnings  []Warning      `json:"warnings"`
+}
+
+// Opinion is a result that can still be asked for pictures.
+type Opinion struct {
+	Result
+	a    *Adviser
+	post *posterior
+	job  *Job
+}
+
+// refineFull and refineStep are how many cells are linearised again for the
+// final answer, and for each step of the explanation.
+const (
+	refineFull = 60
+	refineStep = 16
+)
+
+// Weigh reasons about a job. It changes nothing and may be called concurrently.
+func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
+	full, err := a.weigh(ctx, a.collect(j, len(j.Evidence)), refineFull)
+	if err != nil {
+		return nil, err
+	}
+	op := &Opinion{a: a, post: full, job: j}
+	op.Format, op.Circuit, op.Reasoning = Format, a.C.ID, Version
+	op.Verdict = a.verdict(full, j)
+	st, _ := full.stations()
+	for id, p := range st {
+		op.Stations = append(op.Stations, StationShare{id, round(p)})
+	}
+	sort.Slice(op.Stations, func(i, k int) bool {
+		x, y := op.Stations[i], op.Stations[k]
+		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
+	})
+	op.Diagnoses = a.ranked(full)
+	op.Warnings = []Warning{}
+	if op.Evidence, err = a.explain(ctx, j, full, &op.Warnings); err != nil {
+		return nil, err
+	}
+	if op.Next, err = a.next(ctx, j, full); err != nil {
+		return nil, err
+	}
+	if op.Verdict.Status == NothingWrong || op.Verdict.Status == Isolated {
+		op.Next = a.worthwhile(op.Next, full)
+	}
+	return op, nil
+}
+
+func round(p float64) float64 { return math.Round(p*1e6) / 1e6 }
+
+func (a *Adviser) ranked(p *posterior) []Ranked {
+	idx := make([]int, 0, len(p.diag))
+	for d, w := range p.diag {
+		if w >= 0.0005 {
+			idx = append(idx, d)
+		}
+	}
+	sort.SliceStable(idx, func(i, k int) bool { return p.diag[idx[i]] > p.diag[idx[k]] })
+	if len(idx) > 25 {
+		idx = idx[:25]
+	}
+	out := []Ranked{}
+	for _, d := range idx {
+		r := Ranked{Faults: []string{}, Probability: round(p.diag[d]), Label: a.label(a.diags[d].faults)}
+		for k, f := range a.diags[d].faults {
+			r.Faults = append(r.Faults, f.String())
+			if sc := a.Model.ScaleOf(f); sc != nil {
+				if e, ok := p.severity(d, k); ok {
+					if r.Severity == nil {
+						r.Severity = map[string]Estimate{}
+					}
+					e.Unit = sc.Unit
+					r.Severity[sc.Key] = e
+				}
+			}
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+// severity gives the posterior of fault k of diagnosis d: the mixture of its
+// cells, 5, 50 and 95 %.
+func (p *posterior) severity(d, k int) (Estimate, bool) {
+	type part struct{ w, mid, sd float64 }
+	var parts []part
+	sc := p.a.Model.ScaleOf(p.a.diags[d].faults[k])
+	tot := 0.0
+	for i := range p.cells {
+		c := &p.cells[i]
+		cl := &p.a.cells[c.cell]
+		if cl.diag != d || cl.sev[k] >= fault.Open {
+			continue
+		}
+		m := cl.sev[k]
+		if sc.Log {
+			m = math.Log(m)
+		}
+		u := len(p.a.unc) + k
+		z, v := 0.0, 1.0
+		if c.z != nil {
+			z = c.z[u]
+			v = c.variance(u)
+		}
+		parts = append(parts, part{c.weight, m + z*cl.width[k], math.Max(math.Sqrt(v)*cl.width[k], 1e-6)})
+		tot += c.weight
+	}
+	if tot <= 0 {
+		return Estimate{}, false
+	}
+	quantile := func(q float64) float64 {
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for _, x := range parts {
+			lo, hi = math.Min(lo, x.mid-5*x.sd), math.Max(hi, x.mid+5*x.sd)
+		}
+		for range 60 {
+			m := (lo + hi) / 2
+			s := 0.0
+			for _, x := range parts {
+				s += x.w * normCDF((m-x.mid)/x.sd)
+			}
+			if s < q*tot {
+				lo = m
+			} else {
+				hi = m
+			}
+		}
+		if sc.Log {
+			return math.Exp(lo)
+		}
+		return lo
+	}
+	return Estimate{Estimate: sig(quantile(0.5)), Low: sig(quantile(0.05)), High: sig(quantile(0.95))}, true
+}
+
+// sig keeps four significant digits.
+func sig(x float64) float64 {
+	if x == 0 || math.IsInf(x, 0) {
+		return x
+	}
+	m := math.Pow(10, 3-math.Floor(math.Log10(math.Abs(x))))
+	return math.Round(x*m) / m
+}
+
+// variance is the posterior variance of one standardised parameter.
+func (c *scored) variance(u int) float64 {
+	n := len(c.j)
+	if n == 0 {
+		return 1
+	}
+	col := make([]float64, n)
+	for i := range col {
+		col[i] = c.j[i][u]
+	}
+	c.s.forward(col)
+	v := 1.0
+	for _, x := range col {
+		v -= x * x
+	}
+	return math.Max(v, 1e-9)
+}
+
+func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
+	st, none := p.stations()
+	v := Verdict{Status: Undecided, Faults: []string{}, Also: []string{}}
+	best, bp := "", -1.0
+	for id, w := range st {
+		if w > bp || w == bp && id < best {
+			best, bp = id, w
+		}
+	}
+	top := 0
+	for d := range p.diag {
+		if p.diag[d] > p.diag[top] {
+			top = d
+		}
+	}
+	for _, f := range a.diags[top].faults {
+		v.Faults = append(v.Faults, f.String())
+	}
+	v.FaultsProbability = round(p.diag[top])
+	setStation := func() {
+		v.Station, v.Probability = &best, round(bp)
+		for id, w := range st {
+			if id != best && w >= 0.5 {
+				v.Also = append(v.Also, id)
+			}
+		}
+		slices.Sort(v.Also)
+	}
+	seen := !j.Intermittent
+	if j.Intermittent {
+		for i := range j.Evidence {
+			if j.Evidence[i].Symptom == "present" && !j.Evidence[i].Struck {
+				seen = true
+			}
+		}
+	}
+	switch {
+	case p.outlier > 0.8:
+		v.Status = Contradiction
+		worst := -1
+		for i, b := range p.blame {
+			if b > 0.2 {
+				v.Clash = append(v.Clash, i+1)
+			}
+			if worst < 0 || b > p.blame[worst] {
+				worst = i
+			}
+		}
+		v.Station, v.Probability = nil, 0
+		v.Faults, v.FaultsProbability = []string{}, 0
+		v.Says = fmt.Sprintf("These readings cannot all be true of one circuit. Reading %d fits the others least: take it again, and check range, leads and state.", worst+1)
+		if a.guessed() {
+			v.Says = "These readings do not fit one circuit with the usual values. Enter this vehicle's own values if you have them; else take reading " + fmt.Sprint(worst+1) + " again, which fits the others least."
+		}
+		return v
+	case none >= Sure && seen:
+		v.Status = NothingWrong
+		v.Probability = round(none)
+		v.Faults = []string{}
+		v.Says = "Nothing wrong here: every reading is what a good circuit shows."
+	case none >= Sure:
+		v.Probability = round(none)
+		v.Faults = []string{}
+		v.FaultsProbability = round(none)
+		v.Says = "Nothing wrong was read, but the fault was away: read again while it shows."
+	case bp >= Sure:
+		v.Status = Isolated
+		setStation()
+		v.Says = a.sentence(p, v, best, top)
+	case none < 0.05:
+		v.Status = FaultFound
+		setStation()
+		v.Says = "Something is wrong; the likeliest place is the " + lower(a.C.Station(best).Label) + ", not yet sure."
+	default:
+		if bp > none {
+			setStation()
+		} else {
+			v.Probability = round(none)
+			v.Faults = []string{}
+		}
+		v.Says = "Not decided yet."
+	}
+	if v.Status == Isolated || v.Status == NothingWrong {
+		v.Overturn = a.overturn(p, top)
+	}
+	return v
+}
+
+// guessed reports whether any nominal value is still a family default.
+func (a *Adviser) guessed() bool {
+	for _, s := range a.scale {
+		if s > 0.15 {
+			return true
+		}
+	}
+	return false
+}
+
+func lower(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+// sentence says a verdict as one would to a customer.
+func (a *Adviser) sentence(p *posterior, v Verdict, station string, top int) string {
+	s := a.C.Station(station)
+	where := "The " + lower(s.Label) + " is at fault"
+	fs := a.diags[top].faults
+	if len(fs) == 0 || v.FaultsProbability < 0.5 {
+		modes := map[string]float64{}
+		for d, w := range p.diag {
+			for _, f := range a.diags[d].faults {
+				if f.Station == station {
+					modes[f.Mode] += w
+				}
+			}
+		}
+		var names []string
+		for m, w := range modes {
+			if w > 0.1 {
+				names = append(names, m)
+			}
+		}
+		sort.Slice(names, func(i, j int) bool { return modes[names[i]] > modes[names[j]] })
+		for i, m := range names {
+			names[i] = fault.Label(m)
+		}
+		if len(names) > 1 {
+			return where + "; whether " + strings.Join(names, " or ") + " is still open, and the same part comes off either way."
+		}
+		return where + "."
+	}
+	out := where + ": "
+	for i, f := range fs {
+		if i > 0 {
+			out = "Two things are wrong: the " + lower(a.C.Station(fs[0].Station).Label) + " (" + fault.Label(fs[0].Mode) + ") and the " +
+				lower(a.C.Station(f.Station).Label) + " (" + fault.Label(f.Mode) + ")"
+			break
+		}
+		out += fault.Label(f.Mode)
+		if sc := a.Model.ScaleOf(f); sc != nil && sc.Unit == "ohm" && f.Mode == "high_resistance" {
+			if e, ok := p.severity(top, 0); ok {
+				k := a.C.StationIndex(f.Station)
+				out += fmt.Sprintf(", about %s too many", unit.Format(e.Estimate, unit.Resistance))
+				// What it costs, at the current that flows in the run state.
+				for i := range p.cells {
+					if a.cells[p.cells[i].cell].diag == top {
+						sv := a.newSolver()
+						var l linear
+						c := &p.cells[i]
+						th := c.theta
+						if th == nil {
+							th = a.theta
+						}
+						sv.linearize(&l, a.run, &a.cells[c.cell], th, c.sev, false)
+						amps := math.Abs(float64(l.i[k]))
+						if amps > 1 {
+							out += fmt.Sprintf(" (%.1f V and %.0f W lost in it at %s)", amps*e.Estimate, amps*amps*e.Estimate, unit.Format(amps, unit.Current))
+						}
+						break
+					}
+				}
+			}
+		}
+	}
+	return out + "."
+}
+
+// overturn names the best rival: what would have to be true instead.
+func (a *Adviser) overturn(p *posterior, top int) string {
+	best, bw := -1, 0.0
+	for d, w := range p.diag {
+		if a.diags[d].class != a.diags[top].class && w > bw && !contains(a.diags[d].faults, a.diags[top].faults) {
+			best, bw = d, w
+		}
+	}
+	if best < 0 || bw < 0.002 {
+		return "Only a mistaken reading would overturn this."
+	}
+	return fmt.Sprintf("Not ruled out: %s (%.1f %%).", lower(a.label(a.diags[best].faults)), 100*bw)
+}
+
+func contains(fs, part []fault.Fault) bool {
+	if len(part) == 0 {
+		return false
+	}
+	for _, f := range part {
+		if !slices.Contains(fs, f) {
+			return false
+		}
+	}
+	return true
+}
+
+// explain says for each piece of evidence what it was worth.
+func (a *Adviser) explain(ctx context.Context, j *Job, full *posterior, warn *[]Warning) ([]Weighed, error) {
+	out := []Weighed{}
+	prev, err := a.weigh(ctx, evidenceSet{}, 0)
+	if err != nil {
+		return nil, err
+	}
+	good := a.healthyView(full)
+	seen := map[string]int{}
+	for i := range j.Evidence {
+		e := &j.Evidence[i]
+		w := Weighed{Index: i + 1, Bits: map[string]float64{}}
+		if e.Struck {
+			w.Says = "struck out"
+			out = append(out, w)
+			continue
+		}
+		now := full
+		if i < len(j.Evidence)-1 {
+			if now, err = a.weigh(ctx, a.collect(j, i+1), refineStep); err != nil {
+				return nil, err
+			}
+		}
+		top := 0.0
+		for d := range now.diag {
+			if now.diag[d] < 0.02 && prev.diag[d] < 0.02 && full.diag[d] < 0.02 {
+				continue
+			}
+			b := math.Log2(math.Max(now.diag[d], 1e-9) / math.Max(prev.diag[d], 1e-9))
+			key := "none"
+			if fs := a.diags[d].faults; len(fs) > 0 {
+				names := make([]string, len(fs))
+				for k, f := range fs {
+					names[k] = f.String()
+				}
+				key = strings.Join(names, "+")
+			}
+			w.Bits[key] = math.Round(b*100) / 100
+			top = math.Max(top, math.Abs(b))
+		}
+		if e.Observe != "" {
+			w.Outcome = e.Outcome
+		} else {
+			a.explainReading(&w, e, j, good)
+		}
+		w.Says = a.says(&w, e, prev, now)
+		a.warnings(warn, &w, e, j, i, top, seen)
+		out = append(out, w)
+		prev = now
+	}
+	return out, nil
+}
+
+// healthyView is the circuit without its faults, with the values the evidence
+// points to: the ghost behind the picture, and "expected if good".
+type healthyView struct {
+	a     *Adviser
+	theta []float64
+	src   *scored
+	lin   map[int]*linear
+	s     *solver
+}
+
+func (a *Adviser) healthyView(p *posterior) *healthyView {
+	h := &healthyView{a: a, theta: a.theta, lin: map[int]*linear{}, s: a.newSolver()}
+	if len(p.cells) > 0 {
+		h.src = &p.cells[0]
+		if h.src.theta != nil {
+			h.theta = h.src.theta
+		}
+	}
+	return h
+}
+
+func (h *healthyView) at(state int) *linear {
+	if l, ok := h.lin[state]; ok {
+		return l
+	}
+	l := &linear{}
+	h.s.linearize(l, state, &h.a.cells[0], h.theta, [2]float64{}, true)
+	h.lin[state] = l
+	return l
+}
+
+// expect returns the mean and standard deviation of a reading in the good
+// circuit, SI, meter error included, and whether a good circuit shows OL.
+func (h *healthyView) expect(r *reading) (mean, sd float64, open bool) {
+	p := predicted{j: make([]float64, h.a.q)}
+	var l *linear
+	if h.a.C.States[r.state].Powered() {
+		l = h.at(r.state)
+	}
+	h.a.predict(&p, r, l, &h.a.cells[0], h.theta, [2]float64{}, h.s)
+	if p.open {
+		return 0, 0, true
+	}
+	// Only the nominal values are shared with the fault's cell; its severity is not.
+	for k := len(h.a.unc); k < h.a.q; k++ {
+		p.j[k] = 0
+	}
+	mean, v := p.mean, 0.0
+	if h.src != nil {
+		m, pv := h.src.project(p.j)
+		if h.src.theta == nil {
+			mean += m
+		}
+		v = pv
+	} else {
+		for _, x := range p.j {
+			v += x * x
+		}
+	}
+	return mean, math.Sqrt(v + p.extra*p.extra + 1/(r.slope(mean)*r.slope(mean))), false
+}
+
+// project returns the posterior mean and variance of jᵀz.
+func (c *scored) project(j []float64) (mean, v float64) {
+	for k, x := range j {
+		v += x * x
+		if c.z != nil {
+			mean += x * c.z[k]
+		}
+	}
+	n := len(c.j)
+	if n == 0 {
+		return mean, v
+	}
+	b := make([]float64, n)
+	for i := range b {
+		for k, x := range j {
+			b[i] += c.j[i][k] * x
+		}
+	}
+	c.s.forward(b)
+	for _, x := range b {
+		v -= x * x
+	}
+	return mean, math.Max(v, 0)
+}
+
+func (a *Adviser) explainReading(w *Weighed, e *casefile.Evidence, j *Job, good *healthyView) {
+	r := a.prepare(e, casefile.MeterFor(e, j.Instruments), 0)
+	w.Over = r.over
+	if !r.over {
+		v, lim := r.value, r.acc.Limit(r.value)+2*r.leads
+		lo, hi := v-lim, v+lim
+		if e.Measure == unit.Resistance {
+			lo = math.Max(lo, 0)
+		}
+		w.Reading, w.Low, w.High = ptr(sig(v)), ptr(sig(lo)), ptr(sig(hi))
+	}
+	m, sd, open := good.expect(&r)
+	if open {
+		w.OpenIfGood = true
+		return
+	}
+	lo, hi := m-1.645*sd, m+1.645*sd
+	if e.Measure == unit.Resistance {
+		lo = math.Max(lo, 0)
+	}
+	w.ExpectedIfGood = &Range{sig(lo), sig(hi)}
+}
+
+func ptr(x float64) *float64 { return &x }
+
+// between names the stations that lie between two nodes on one path, for words.
+func (a *Adviser) between(from, to string) []string {
+	for _, p := range a.C.Paths {
+		i, k := -1, -1
+		for n, id := range p.Stations {
+			s := a.C.Station(id)
+			if s.From == from || s.From == to {
+				if i < 0 {
+					i = n
+				}
+			}
+			if s.To == from || s.To == to {
+				k = n
+			}
+		}
+		if i >= 0 && k >= i {
+			return p.Stations[i : k+1]
+		}
+	}
+	return nil
+}
+
+func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *posterior) string {
+	ps, pn := prev.stations()
+	ns, nn := now.stations()
+	var cleared, raised []string
+	for k := range a.C.Stations {
+		id := a.C.Stations[k].ID
+		if ps[id] > 0.02 && ns[id] < ps[id]*0.25 {
+			cleared = append(cleared, id)
+		}
+		if ns[id] > 0.05 && ns[id] > ps[id]*1.7 {
+			raised = append(raised, id)
+		}
+	}
+	sort.SliceStable(cleared, func(i, j int) bool { return ps[cleared[i]] > ps[cleared[j]] })
+	sort.SliceStable(raised, func(i, j int) bool { return ns[raised[i]] > ns[raised[j]] })
+	names := func(ids []string) string {
+		if len(ids) > 3 {
+			ids = ids[:3]
+		}
+		out := make([]string, len(ids))
+		for i, id := range ids {
+			out[i] = lower(a.C.Station(id).Label)
+		}
+		return strings.Join(out, ", ")
+	}
+	head := ""
+	switch {
+	case w.Outcome != "":
+	case w.Over && w.OpenIfGood, w.OpenIfGood && w.Over:
+		head = "open, as in a good circuit"
+	case w.OpenIfGood:
+		head = "a path where a good circuit has none"
+	case w.Over:
+		head = "open line where a good circuit has a path"
+	case w.ExpectedIfGood != nil && w.Low != nil:
+		switch {
+		case *w.High < w.ExpectedIfGood.Low:
+			head = "lower than a good circuit shows"
+		case *w.Low > w.ExpectedIfGood.High:
+			head = "higher than a good circuit shows"
+		default:
+			head = "within what a good circuit shows"
+		}
+	}
+	tail := ""
+	switch {
+	case len(raised) > 0 && len(cleared) > 0:
+		tail = "points to " + names(raised) + "; speaks for " + names(cleared)
+	case len(raised) > 0:
+		tail = "points to " + names(raised)
+	case len(cleared) > 0:
+		tail = "speaks for " + names(cleared)
+	case nn > pn*1.3 && nn > 0.05:
+		tail = "speaks for a good circuit"
+	default:
+		tail = "changes little"
+	}
+	if head == "" {
+		return tail
+	}
+	return head + ": " + tail
+}
+
+func (a *Adviser) warnings(out *[]Warning, w *Weighed, e *casefile.Evidence, j *Job, i int, topBits float64, seen map[string]int) {
+	add := func(code, format string, args ...any) {
+		*out = append(*out, Warning{Index: i + 1, Code: code, Says: fmt.Sprintf(format, args...)})
+	}
+	key := strings.Join([]string{string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Instrument, e.Condition, e.Symptom}, "|")
+	if first, ok := seen[key]; ok {
+		add("repeat", "the same as %d again: what the two share is counted once", first)
+	} else {
+		seen[key] = i + 1
+	}
+	if e.Observe != "" {
+		return
+	}
+	acc := casefile.MeterFor(e, j.Instruments).For(e.Measure)
+	if e.Measure == unit.Resistance && !e.Reading.Over {
+		if acc.CannotTell(e.Reading.Value) {
+			add("below_meter_resolution", "%s is under three counts of this meter (%s each): it cannot tell a good part from a short or a joint from a cable; volts under load or a four-wire test can",
+				unit.Format(e.Reading.Value, unit.Resistance), unit.Format(acc.Count(e.Reading.Value), unit.Resistance))
+			if e.Reading.Value == 0 && w.OpenIfGood {
+				add("zero_or_ol", "did the display show 0 or OL? Here a good circuit shows OL")
+			}
+		}
+	}
+	if e.Measure == unit.Voltage && topBits < 0.1 {
+		add("decides_nothing", "%s", a.whyNothing(e))
+	}
+}
+
+// whyNothing says why a voltage told nothing: mostly that no current flows.
+func (a *Adviser) whyNothing(e *casefile.Evidence) string {
+	st := a.Net.StatePos(e.State)
+	w := a.Net.NewWork()
+	w.Solve(st, a.theta, a.Net.SoundAll())
+	max := 0.0
+	for _, id := range a.between(e.From, e.To) {
+		max = math.Max(max, math.Abs(w.I[a.C.StationIndex(id)]))
+	}
+	if max < 0.01*math.Max(a.Model.Normal[max2(a.Net.MotorStation(), 0)], 1) {
+		return "no current flows there in this state, so these volts prove nothing: even a single strand shows them"
+	}
+	return "every diagnosis still in play expects this reading"
+}
+
+func max2(a, b int) int {
+	if a > b {
+		return a
+	}
+	return b
+}
+
+// Station returns the circuit's station, for callers that print labels.
+func (op *Opinion) Station(id string) *circuit.Station { return op.a.C.Station(id) }

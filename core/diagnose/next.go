@@ -1,0 +1,608 @@
+package diagnose
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/meter"
+	"corriente/core/unit"
+)
+
+// Suggestion is a reading or an observation worth taking.
+type Suggestion struct {
+	Measure string  `json:"measure,omitempty"`
+	Observe string  `json:"observe,omitempty"`
+	State   string  `json:"state"`
+	From    string  `json:"from,omitempty"`
+	To      string  `json:"to,omitempty"`
+	Through string  `json:"through,omitempty"`
+	Minutes float64 `json:"minutes"`
+	People  int     `json:"people"`
+	Bits    float64 `json:"bits"`
+	Because string  `json:"because"`
+
+	Good    *Range   `json:"good,omitempty"`    // what a good circuit shows, SI
+	GoodOL  bool     `json:"good_ol,omitempty"` // a good circuit shows OL
+	Expects []Expect `json:"expects,omitempty"` // what the suspects predict
+}
+
+// Expect is what one suspect predicts of a reading, SI or a word.
+type Expect struct {
+	Station     string  `json:"station"` // "" is nothing wrong
+	Probability float64 `json:"probability"`
+	Low         float64 `json:"low"`
+	High        float64 `json:"high"`
+	OL          bool    `json:"ol,omitempty"`
+	Outcome     string  `json:"outcome,omitempty"`
+}
+
+// readMinutes and lookMinutes are what one more reading costs once its state
+// and its access are paid for.
+const readMinutes = 0.5
+
+// worthRate is the least gain, in bits a minute, that is still worth it.
+const worthRate = 0.004
+
+// samples is how many outcomes of a reading are tried in advance.
+const samples = 14
+
+// cellView is a surviving cell with a linearisation at its own best values, one
+// state at a time.
+type cellView struct {
+	sc    *scored
+	class int
+	w     float64
+	lin   []*linear
+}
+
+// candidates lists every reading that could sensibly be taken.
+func (a *Adviser) candidates() []casefile.Evidence {
+	var out []casefile.Evidence
+	for si := range a.C.States {
+		st := &a.C.States[si]
+		in := func(id string) bool {
+			return len(st.Present) == 0 || slices.Contains(st.Present, id)
+		}
+		if !st.Powered() {
+			for k := range a.C.Stations {
+				s := &a.C.Stations[k]
+				if s.From != "" && s.Kind != circuit.Source {
+					out = append(out, casefile.Evidence{Measure: unit.Resistance, State: st.ID, From: s.From, To: s.To})
+				}
+			}
+			continue
+		}
+		seen := map[string]bool{}
+		volt := func(from, to string) {
+			if from == to || seen[from+"|"+to] || seen[to+"|"+from] {
+				return
+			}
+			seen[from+"|"+to] = true
+			out = append(out, casefile.Evidence{Measure: unit.Voltage, State: st.ID, From: from, To: to})
+		}
+		if st.Supply == "feed" {
+			volt(st.Feed.Plus, st.Feed.Minus)
+		} else {
+			for i := range a.C.Nodes {
+				volt(a.C.Nodes[i].ID, circuit.Ground)
+			}
+			for k := range a.C.Stations {
+				s := &a.C.Stations[k]
+				if s.From == "" || s.Kind == circuit.Source || !in(s.ID) {
+					continue
+				}
+				volt(s.From, s.To)
+			}
+			// The whole supply side in one reading.
+			if m := a.Net.MotorStation(); m >= 0 {
+				volt("bat_pos", a.C.Stations[m].From)
+			}
+		}
+		if m := a.Net.MotorStation(); m >= 0 && in(a.C.Stations[m].ID) {
+			through := a.C.Stations[m].ID
+			if st.Supply == "battery" && len(a.C.Paths) > 0 {
+				through = a.C.Paths[0].Stations[0]
+				for _, id := range a.C.Paths[0].Stations {
+					if a.C.Station(id).Kind == circuit.Wire {
+						through = id
+						break
+					}
+				}
+			}
+			out = append(out, casefile.Evidence{Measure: unit.Current, State: st.ID, Through: through})
+		}
+	}
+	for i := range a.C.Observations {
+		o := &a.C.Observations[i]
+		for _, st := range o.States {
+			out = append(out, casefile.Evidence{Observe: o.ID, State: st})
+		}
+	}
+	return out
+}
+
+// cost returns minutes and people for a candidate, given what is open and where
+// the circuit stands.
+func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state string) (minutes float64, people int) {
+	st := a.C.State(e.State)
+	people = 1
+	need := map[string]bool{st.Access: true}
+	if e.Observe != "" {
+		o := a.C.Observation(e.Observe)
+		minutes = o.Minutes
+		people = max(people, o.People)
+		if o.Access != "" {
+			need[o.Access] = true
+		}
+	} else {
+		minutes = readMinutes
+		for _, id := range []string{e.From, e.To} {
+			if n := a.C.Node(id); n != nil {
+				need[n.Access] = true
+			}
+		}
+		if s := a.C.Station(e.Through); s != nil {
+			need[s.Access] = true
+		}
+	}
+	for g := range need {
+		if !opened[g] {
+			minutes += a.C.AccessMinutes[g]
+		}
+	}
+	people = max(people, st.People)
+	if e.State != state {
+		minutes += st.Minutes
+	}
+	return minutes, people
+}
+
+// opened returns the access groups that the evidence shows to be open, and the
+// state the circuit was last in.
+func (a *Adviser) opened(j *Job) (map[string]bool, string) {
+	open := map[string]bool{"open_air": true}
+	state := ""
+	for i := range j.Evidence {
+		e := &j.Evidence[i]
+		if e.Struck {
+			continue
+		}
+		state = e.State
+		if st := a.C.State(e.State); st != nil {
+			open[st.Access] = true
+		}
+		for _, id := range []string{e.From, e.To} {
+			if n := a.C.Node(id); n != nil {
+				open[n.Access] = true
+			}
+		}
+		if s := a.C.Station(e.Through); s != nil {
+			open[s.Access] = true
+		}
+		if e.Observe != "" {
+			if o := a.C.Observation(e.Observe); o.Access != "" {
+				open[o.Access] = true
+			}
+		}
+	}
+	return open, state
+}
+
+func entropy(p []float64) float64 {
+	h := 0.0
+	for _, x := range p {
+		if x > 0 {
+			h -= x * math.Log2(x)
+		}
+	}
+	return h
+}
+
+// Spent returns the minutes the evidence of a job has cost by the circuit's own
+// figures: access once, states on entering.
+func (a *Adviser) Spent(j *Job) float64 {
+	open, state, total := map[string]bool{"open_air": true}, "", 0.0
+	for i := range j.Evidence {
+		if j.Evidence[i].Struck {
+			continue
+		}
+		m, _ := a.cost(&j.Evidence[i], open, state)
+		total += m
+		o, s := a.opened(&Job{Evidence: j.Evidence[:i+1]})
+		open, state = o, s
+	}
+	return total
+}
+
+// next orders the readings by information a minute about which station it is.
+func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion, error) {
+	open, state := a.opened(j)
+	views, classes := a.views(p)
+	h0 := entropy(classes)
+	done := map[string]bool{}
+	for i := range j.Evidence {
+		if e := &j.Evidence[i]; !e.Struck {
+			done[askKey(e)] = true
+		}
+	}
+	cands := a.candidates()
+	out := make([]Suggestion, 0, len(cands))
+	s := a.newSolver()
+	pr := predicted{j: make([]float64, a.q)}
+	for i := range cands {
+		e := &cands[i]
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		if done[askKey(e)] || a.unreachable(e, j.Unreachable) {
+			continue
+		}
+		sg := Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}
+		sg.Minutes, sg.People = a.cost(e, open, state)
+		if e.Observe != "" {
+			a.valueWord(&sg, e, views, classes, h0, s)
+		} else {
+			a.valueReading(&sg, e, j, views, classes, h0, s, &pr)
+		}
+		if sg.Bits < 1e-4 {
+			continue
+		}
+		out = append(out, sg)
+	}
+	sort.SliceStable(out, func(x, y int) bool { return out[x].rate() > out[y].rate() })
+	if len(out) > 0 && (out[0].rate() < worthRate || h0 < 0.02) {
+		return []Suggestion{}, nil
+	}
+	if len(out) > 8 {
+		out = out[:8]
+	}
+	good := a.healthyView(p)
+	for i := range out {
+		a.because(&out[i])
+		if out[i].Measure != "" {
+			e := casefile.Evidence{Measure: unit.Measure(out[i].Measure), State: out[i].State, From: out[i].From, To: out[i].To, Through: out[i].Through}
+			r := a.prepare(&e, a.meterAtHand(&e, j), 0)
+			m, sd, open := good.expect(&r)
+			if out[i].GoodOL = open; !open {
+				lo, hi := m-1.645*sd, m+1.645*sd
+				if e.Measure == unit.Resistance {
+					lo = math.Max(lo, 0)
+				}
+				out[i].Good = &Range{sig(lo), sig(hi)}
+			}
+		}
+	}
+	return out, nil
+}
+
+// meterAtHand picks the job's instrument for a measure, the ordinary one when
+// it names none.
+func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
+	in := meter.Default(e.Measure)
+	for name, x := range j.Instruments {
+		if x.For(e.Measure) != nil && (e.Instrument == "" || name < e.Instrument) {
+			in, e.Instrument = x, name
+		}
+	}
+	return in
+}
+
+// worthwhile keeps, once a verdict stands, only readings that could still
+// change it.
+func (a *Adviser) worthwhile(in []Suggestion, p *posterior) []Suggestion {
+	_ = p
+	out := []Suggestion{}
+	for _, s := range in {
+		if s.rate() > 0.02 {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// rate is information for its price: bits a minute, a second person counted as
+// half as much again.
+func (s *Suggestion) rate() float64 {
+	c := s.Minutes + 0.2
+	if s.People > 1 {
+		c *= 1.3
+	}
+	return s.Bits / c
+}
+
+func askKey(e *casefile.Evidence) string {
+	from, to := e.From, e.To
+	if from > to {
+		from, to = to, from
+	}
+	return strings.Join([]string{string(e.Measure), e.Observe, e.State, from, to, e.Through}, "|")
+}
+
+func (a *Adviser) unreachable(e *casefile.Evidence, ids []string) bool {
+	for _, id := range ids {
+		if id == e.From || id == e.To || id == e.Through || id == e.Observe || id == e.State {
+			return true
+		}
+		for _, n := range []string{e.From, e.To} {
+			if nd := a.C.Node(n); nd != nil && nd.Access == id {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// views collects the cells that carry the posterior, and the class weights.
+func (a *Adviser) views(p *posterior) ([]cellView, []float64) {
+	const most = 70
+	var out []cellView
+	tot, idx := 0.0, map[int]int{}
+	var classes []float64
+	for i := range p.cells {
+		if i >= most {
+			break
+		}
+		sc := &p.cells[i]
+		cl := a.diags[a.cells[sc.cell].diag].class
+		k, ok := idx[cl]
+		if !ok {
+			k = len(classes)
+			idx[cl] = k
+			classes = append(classes, 0)
+		}
+		classes[k] += sc.weight
+		tot += sc.weight
+		out = append(out, cellView{sc: sc, class: k, w: sc.weight, lin: make([]*linear, len(a.C.States))})
+	}
+	for i := range out {
+		out[i].w /= tot
+	}
+	for k := range classes {
+		classes[k] /= tot
+	}
+	return out, classes
+}
+
+func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
+	if v.lin[state] != nil {
+		return v.lin[state]
+	}
+	theta := v.sc.theta
+	if theta == nil {
+		theta = a.theta
+	}
+	l := &linear{}
+	s.linearize(l, state, &a.cells[v.sc.cell], theta, v.sc.sev, true)
+	v.lin[state] = l
+	return l
+}
+
+func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellView, classes []float64, h0 float64, s *solver) {
+	o := a.C.Observation(e.Observe)
+	st := a.Net.StatePos(e.State)
+	joint := make([][]float64, len(o.Outcomes))
+	for i := range joint {
+		joint[i] = make([]float64, len(classes))
+	}
+	for i := range views {
+		v := &views[i]
+		for k, x := range a.outcomes(o, st, &a.cells[v.sc.cell], a.viewAt(v, st, s), v.sc.sev) {
+			joint[k][v.class] += v.w * x
+		}
+	}
+	left := 0.0
+	best := map[int]int{}
+	for k := range joint {
+		t := sum(joint[k])
+		if t <= 0 {
+			continue
+		}
+		post := make([]float64, len(classes))
+		for c := range post {
+			post[c] = joint[k][c] / t
+			if joint[k][c] > joint[best[c]][c] {
+				best[c] = k
+			}
+		}
+		left += t * entropy(post)
+	}
+	sg.Bits = math.Max(h0-left, 0)
+	for _, c := range a.topClasses(views, classes, 3) {
+		sg.Expects = append(sg.Expects, Expect{Station: a.classStation(views, c), Probability: round(classes[c]),
+			Outcome: o.Outcomes[best[c]].ID})
+	}
+}
+
+func (a *Adviser) classStation(views []cellView, c int) string {
+	for i := range views {
+		if views[i].class == c {
+			return a.classes[a.diags[a.cells[views[i].sc.cell].diag].class]
+		}
+	}
+	return ""
+}
+
+func (a *Adviser) topClasses(views []cellView, classes []float64, n int) []int {
+	idx := make([]int, len(classes))
+	for i := range idx {
+		idx[i] = i
+	}
+	sort.SliceStable(idx, func(x, y int) bool { return classes[idx[x]] > classes[idx[y]] })
+	if len(idx) > n {
+		idx = idx[:n]
+	}
+	return idx
+}
+
+type forecast struct {
+	mean, sd float64 // warped
+	open     bool
+}
+
+func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, views []cellView, classes []float64, h0 float64, s *solver, pr *predicted) {
+	r := a.prepare(e, a.meterAtHand(e, j), 0)
+	fc := make([]forecast, len(views))
+	for i := range views {
+		v := &views[i]
+		theta := v.sc.theta
+		if theta == nil {
+			theta = a.theta
+		}
+		var l *linear
+		if a.C.States[r.state].Powered() {
+			l = a.viewAt(v, r.state, s)
+		}
+		a.predict(pr, &r, l, &a.cells[v.sc.cell], theta, v.sc.sev, s)
+		if pr.open || r.measure == unit.Resistance && pr.mean > meter.OhmsOverLimit {
+			fc[i].open = true
+			continue
+		}
+		m, va := v.sc.project(pr.j)
+		if v.sc.theta != nil {
+			m = 0 // already moved there
+		}
+		sl := r.slope(pr.mean)
+		fc[i] = forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}
+	}
+	// Systematic samples through the mixture: each at a quantile of one cell.
+	left, cum, next := 0.0, 0.0, 0.5/samples
+	post := make([]float64, len(classes))
+	take := func(i int, q float64) {
+		clear(post)
+		var y float64
+		openDraw := fc[i].open
+		if !openDraw {
+			y = fc[i].mean + fc[i].sd*normQuantile(q)
+		}
+		for k := range views {
+			like := 1e-4
+			switch {
+			case openDraw && fc[k].open:
+				like = 1
+			case openDraw != fc[k].open:
+				like = 0.003
+				if !openDraw {
+					like = 1e-6
+				}
+			default:
+				z := (y - fc[k].mean) / fc[k].sd
+				like = math.Exp(-0.5*z*z)/fc[k].sd/math.Sqrt(2*math.Pi) + 1e-6
+			}
+			post[views[k].class] += views[k].w * like
+		}
+		t := sum(post)
+		for c := range post {
+			post[c] /= t
+		}
+		left += entropy(post) / samples
+	}
+	taken := 0
+	for i := range views {
+		lo := cum
+		cum += views[i].w
+		for next <= cum && taken < samples {
+			// Spread the draws of one cell over its quantiles.
+			q := (next - lo) / views[i].w
+			take(i, math.Min(math.Max(q, 0.02), 0.98))
+			taken++
+			next += 1.0 / samples
+		}
+	}
+	if taken < samples { // rounding
+		left *= float64(samples) / float64(max(taken, 1))
+	}
+	sg.Bits = math.Max(h0-left, 0)
+	// What the suspects predict.
+	for _, c := range a.topClasses(views, classes, 4) {
+		x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}
+		var m, v2, t float64
+		openW := 0.0
+		for i := range views {
+			if views[i].class != c {
+				continue
+			}
+			if fc[i].open {
+				openW += views[i].w
+				continue
+			}
+			t += views[i].w
+			m += views[i].w * fc[i].mean
+		}
+		if openW > t {
+			x.OL = true
+		} else if t > 0 {
+			m /= t
+			for i := range views {
+				if views[i].class == c && !fc[i].open {
+					d := fc[i].mean - m
+					v2 += views[i].w / t * (d*d + fc[i].sd*fc[i].sd)
+				}
+			}
+			sd := math.Sqrt(v2)
+			x.Low, x.High = sig(r.unwarp(m-1.645*sd)), sig(r.unwarp(m+1.645*sd))
+			if e.Measure == unit.Resistance {
+				x.Low = math.Max(x.Low, 0)
+			}
+		}
+		sg.Expects = append(sg.Expects, x)
+	}
+}
+
+// normQuantile is the standard normal quantile (Beasley-Springer-Moro is not
+// needed here: the inverse of erfc is in the library).
+func normQuantile(q float64) float64 { return -math.Sqrt2 * math.Erfcinv(2*q) }
+
+// because says in one line what a suggestion would settle.
+func (a *Adviser) because(s *Suggestion) {
+	name := func(id string) string {
+		if id == "" {
+			return "nothing wrong"
+		}
+		parts := strings.Split(id, "+")
+		for i, p := range parts {
+			parts[i] = lower(a.C.Station(p).Label)
+		}
+		return strings.Join(parts, " and ")
+	}
+	if s.Observe != "" {
+		if len(s.Expects) >= 2 && s.Expects[0].Outcome != s.Expects[1].Outcome {
+			o := a.C.Observation(s.Observe)
+			word := func(id string) string {
+				for _, x := range o.Outcomes {
+					if x.ID == id {
+						return x.Label
+					}
+				}
+				return id
+			}
+			s.Because = fmt.Sprintf("%s: %q; %s: %q", name(s.Expects[0].Station), word(s.Expects[0].Outcome), name(s.Expects[1].Station), word(s.Expects[1].Outcome))
+			return
+		}
+		s.Because = a.C.Observation(s.Observe).Tells
+		return
+	}
+	m := unit.Measure(s.Measure)
+	say := func(x Expect) string {
+		if x.OL {
+			return fmt.Sprintf("OL if %s", name(x.Station))
+		}
+		lo, hi := unit.Format(x.Low, m), unit.Format(x.High, m)
+		if lo == hi {
+			return fmt.Sprintf("about %s if %s", lo, name(x.Station))
+		}
+		return fmt.Sprintf("%s to %s if %s", lo, hi, name(x.Station))
+	}
+	var parts []string
+	for _, x := range s.Expects {
+		if len(parts) < 2 {
+			parts = append(parts, say(x))
+		}
+	}
+	s.Because = strings.Join(parts, "; ")
+}

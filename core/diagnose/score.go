@@ -1,0 +1,716 @@
+package diagnose
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/meter"
+	"corriente/core/unit"
+)
+
+// outlierRate is the chance that a reading is not what it says: a slip of the
+// pen, of the probe or of the range.
+const outlierRate = 0.003
+
+// wrongOL is the chance that ohms and OL are mistaken for each other;
+// zeroForOL the chance that a blank display is written down as 0.
+const (
+	wrongOL   = 0.003
+	zeroForOL = 0.02
+)
+
+// reproduce is how far the same good reading may move from one try to the next
+// in a loaded state, relative; it joins the meter's own uncertainty.
+const reproduce = 0.003
+
+// reading is one numeric piece of evidence made ready for scoring.
+type reading struct {
+	index   int
+	measure unit.Measure
+	state   int
+	a, b    int // nodes
+	station int // through
+	acc     meter.Accuracy
+	leads   float64 // sigma of the leads
+	value   float64
+	over    bool
+	wa, wb  float64 // warp
+	u       float64
+	group   string // readings of one group share a systematic error
+	noise   float64
+	absent  bool // the fault was not there when this was taken
+}
+
+// word is one observation made ready for scoring.
+type word struct {
+	index   int
+	obs     *circuit.Observation
+	state   int
+	outcome int
+	absent  bool
+}
+
+// warp maps an SI value to a scale on which the meter's uncertainty is one unit
+// everywhere; from JCGM 100's limit a + b|x|.
+func (r *reading) warp(x float64) float64 {
+	if r.wb == 0 {
+		return x / r.wa
+	}
+	return math.Copysign(math.Log1p(r.wb*math.Abs(x)/r.wa)/r.wb, x)
+}
+
+func (r *reading) unwarp(u float64) float64 {
+	if r.wb == 0 {
+		return u * r.wa
+	}
+	return math.Copysign(math.Expm1(r.wb*math.Abs(u))*r.wa/r.wb, u)
+}
+
+func (r *reading) slope(x float64) float64 { return 1 / (r.wa + r.wb*math.Abs(x)) }
+
+// prepare turns a checked piece of evidence, or a candidate, into a reading.
+func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) reading {
+	acc := in.For(e.Measure)
+	r := reading{index: index, measure: e.Measure, state: a.Net.StatePos(e.State), a: a.C.NodeIndex(e.From), b: a.C.NodeIndex(e.To),
+		station: a.C.StationIndex(e.Through), acc: *acc, value: e.Reading.Value, over: e.Reading.Over}
+	c := acc.Count(r.value)
+	r.wa = math.Sqrt(acc.Counts*acc.Counts*c*c/3 + c*c/12)
+	r.wb = acc.Percent / 100 / math.Sqrt(3)
+	if e.Measure != unit.Resistance {
+		r.wb = math.Hypot(r.wb, reproduce)
+	}
+	if e.Leads != "" {
+		r.leads = acc.Sigma(e.LeadsR.Value)
+		r.wa = math.Hypot(r.wa, r.leads)
+	}
+	r.u = r.warp(r.value)
+	r.noise = 0.2 // what a repeat with the same meter in the same place still moves, of one unit
+	r.group = strings.Join([]string{string(e.Measure), e.State, e.From, e.To, e.Through, e.Instrument, e.Condition}, "|")
+	if r.measure == unit.Resistance && r.a < 0 && r.station >= 0 {
+		s := &a.C.Stations[r.station]
+		r.a, r.b = a.C.NodeIndex(s.From), a.C.NodeIndex(s.To)
+	}
+	r.absent = e.Symptom == "absent" || e.Symptom == "unknown"
+	return r
+}
+
+// predicted is what a cell says a reading would be.
+type predicted struct {
+	mean  float64 // SI
+	j     []float64
+	extra float64 // further standard deviation, SI
+	open  bool    // no path: OL on ohms
+}
+
+// predict fills p for a reading from a linearised cell. s is used for ohms,
+// which are solved on demand.
+func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []float64, sev [2]float64, s *solver) {
+	p.j = p.j[:a.q]
+	p.extra, p.open = 0, false
+	switch r.measure {
+	case unit.Voltage:
+		p.mean = float64(l.v[r.a]) - float64(l.v[r.b])
+		ja, jb := l.jv[r.a*a.q:(r.a+1)*a.q], l.jv[r.b*a.q:(r.b+1)*a.q]
+		for i := range p.j {
+			p.j[i] = float64(ja[i]) - float64(jb[i])
+		}
+		if l.held>>r.a&1 == 0 || l.held>>r.b&1 == 0 {
+			// A floating node: what the meter shows depends on leakage nobody
+			// knows. The meter's own resistance pulls it towards the other probe.
+			p.mean = 0
+			clear(p.j)
+			p.extra = 0.25 * a.C.NominalVoltage
+		}
+		if l.alt != nil {
+			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])+float64(l.alt[r.b])))
+		}
+	case unit.Current:
+		k := r.station
+		p.mean = float64(l.i[k])
+		for i, x := range l.ji[k*a.q : (k+1)*a.q] {
+			p.j[i] = float64(x)
+		}
+		if k == a.batteryIndex() {
+			// A technician clamps the lead and reads what leaves the battery.
+			p.mean = -p.mean
+			for i := range p.j {
+				p.j[i] = -p.j[i]
+			}
+		}
+		if l.altI != nil {
+			p.extra = 0.4 * float64(l.altI[k])
+		}
+	default:
+		a.health(s.h, theta, c.diag, sev)
+		s.w.PrepareOhms(r.state, theta, s.h)
+		clear(p.j)
+		ohm, ok := s.w.Ohms(r.a, r.b)
+		if !ok {
+			p.open = true
+			return
+		}
+		p.mean = ohm
+		for u, pi := range a.unc {
+			f := a.scale[u]
+			if a.isLog[u] {
+				f *= theta[pi]
+			}
+			p.j[u] = s.w.DOhms(r.a, r.b, pi) * f
+		}
+		for k, f := range a.diags[c.diag].faults {
+			if wd := c.width[k]; wd > 0 {
+				sv := sev
+				sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
+				a.health(s.h, theta, c.diag, sv)
+				s.w.PrepareOhms(r.state, theta, s.h)
+				if o2, ok := s.w.Ohms(r.a, r.b); ok {
+					p.j[len(a.unc)+k] = (o2 - ohm) / 0.1
+				}
+			}
+		}
+		// A brushed contact is never twice the same on ohms.
+		if a.Net.MotorStation() >= 0 && a.C.Stations[a.Net.MotorStation()].From == a.C.Nodes[r.a].ID {
+			p.extra = 0.1 * ohm
+		}
+	}
+}
+
+func (a *Adviser) batteryIndex() int {
+	for k := range a.C.Stations {
+		if a.C.Stations[k].Kind == circuit.Source {
+			return k
+		}
+	}
+	return -1
+}
+
+// evidenceSet is the evidence of a job in scoring form, in canonical order, so
+// that the order in which it was taken changes nothing.
+type evidenceSet struct {
+	num   []reading
+	words []word
+}
+
+func (a *Adviser) collect(j *Job, upto int) evidenceSet {
+	var es evidenceSet
+	seen := map[string]bool{}
+	for i := 0; i < upto; i++ {
+		e := &j.Evidence[i]
+		if e.Struck {
+			continue
+		}
+		absent := e.Symptom == "absent" || e.Symptom == "unknown" || e.Symptom == "" && j.Intermittent
+		if e.Observe != "" {
+			o := a.C.Observation(e.Observe)
+			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), absent: absent}
+			for k := range o.Outcomes {
+				if o.Outcomes[k].ID == e.Outcome {
+					w.outcome = k
+				}
+			}
+			// The same word again says nothing new.
+			key := fmt.Sprintf("%s|%s|%s|%s|%v", e.Observe, e.State, e.Outcome, e.Condition, absent)
+			if seen[key] {
+				continue
+			}
+			seen[key] = true
+			es.words = append(es.words, w)
+			continue
+		}
+		r := a.prepare(e, casefile.MeterFor(e, j.Instruments), i)
+		r.absent = absent
+		es.num = append(es.num, r)
+	}
+	sort.SliceStable(es.num, func(x, y int) bool {
+		p, q := &es.num[x], &es.num[y]
+		if p.group != q.group {
+			return p.group < q.group
+		}
+		if p.u != q.u {
+			return p.u < q.u
+		}
+		return !p.over && q.over
+	})
+	sort.SliceStable(es.words, func(x, y int) bool {
+		p, q := es.words[x], es.words[y]
+		return p.obs.ID+a.C.States[p.state].ID+p.obs.Outcomes[p.outcome].ID < q.obs.ID+a.C.States[q.state].ID+q.obs.Outcomes[q.outcome].ID
+	})
+	return es
+}
+
+// comesAndGoes reports whether a fault may be away for a while.
+func comesAndGoes(mode string) bool {
+	switch mode {
+	case "high_resistance", "open", "stuck_open", "sticking", "brushes_worn", "commutator_damaged", "jammed", "binding", "slipping":
+		return true
+	}
+	return false
+}
+
+// scored is a cell after the evidence.
+type scored struct {
+	cell    int
+	logPost float64 // unnormalised: prior + likelihood
+	weight  float64
+	outlier float64 // share of the likelihood that needs a mistaken reading
+	blame   []float64
+	theta   []float64 // parameters the evidence moved the cell to; nil: nominal
+	sev     [2]float64
+	z       []float64 // posterior mean in standard deviations from theta
+	j       [][]float64
+	s       chol
+}
+
+// chol is a lower Cholesky factor.
+type chol struct {
+	n int
+	l []float64
+}
+
+func cholesky(s []float64, n int) (chol, bool) {
+	for i := 0; i < n; i++ {
+		for j := 0; j <= i; j++ {
+			x := s[i*n+j]
+			for k := 0; k < j; k++ {
+				x -= s[i*n+k] * s[j*n+k]
+			}
+			if i == j {
+				if !(x > 0) {
+					return chol{}, false
+				}
+				s[i*n+i] = math.Sqrt(x)
+			} else {
+				s[i*n+j] = x / s[j*n+j]
+			}
+		}
+	}
+	return chol{n, s}, true
+}
+
+func (c chol) forward(b []float64) {
+	for i := 0; i < c.n; i++ {
+		x := b[i]
+		for k := 0; k < i; k++ {
+			x -= c.l[i*c.n+k] * b[k]
+		}
+		b[i] = x / c.l[i*c.n+i]
+	}
+}
+
+func (c chol) back(b []float64) {
+	for i := c.n - 1; i >= 0; i-- {
+		x := b[i]
+		for k := i + 1; k < c.n; k++ {
+			x -= c.l[k*c.n+i] * b[k]
+		}
+		b[i] = x / c.l[i*c.n+i]
+	}
+}
+
+// weigher scores cells against one evidence set.
+type weigher struct {
+	a    *Adviser
+	es   evidenceSet
+	s    *solver
+	p    predicted
+	none *linear // cell 0, for readings taken while the fault was away
+	lins [][]linear
+	span []float64 // width of each reading's scale, for a mistaken one
+}
+
+func (a *Adviser) newWeigher(es evidenceSet, lins [][]linear) *weigher {
+	w := &weigher{a: a, es: es, s: a.newSolver(), p: predicted{j: make([]float64, a.q)}, lins: lins}
+	for i := range es.num {
+		r := &es.num[i]
+		top := 1.5 * a.C.NominalVoltage
+		switch r.measure {
+		case unit.Current:
+			top = 1000
+		case unit.Resistance:
+			top = meter.OhmsOverLimit
+		}
+		w.span = append(w.span, 2*r.warp(top))
+	}
+	return w
+}
+
+// gauss scores the numeric readings of one cell, linearised at (theta, sev)
+// with prior offset z0 (standard deviations from nominal).
+func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta []float64, sev [2]float64, z0 []float64) float64 {
+	a := w.a
+	var (
+		rows [][]float64
+		res  []float64
+		rdg  []*reading
+		rvar []float64
+		logp float64
+	)
+	away := c.diag != 0 && w.goesAway(c.diag)
+	for i := range w.es.num {
+		r := &w.es.num[i]
+		cc, l, th, sv := c, (*linear)(nil), theta, sev
+		if a.C.States[r.state].Powered() {
+			l = at(r.state)
+		}
+		if r.absent && away {
+			cc, th, sv = &a.cells[0], a.theta, [2]float64{}
+			if l != nil {
+				l = &w.lins[r.state][0]
+			}
+		}
+		a.predict(&w.p, r, l, cc, th, sv, w.s)
+		if r.measure == unit.Resistance {
+			switch {
+			case r.over && w.p.open:
+				continue
+			case r.over && w.p.mean >= meter.OhmsOverLimit:
+				continue
+			case r.over:
+				logp += math.Log(wrongOL)
+				sc.flag(r.index, len(w.es.num), 1)
+				continue
+			case w.p.open:
+				if r.value < 3*r.acc.Count(r.value) {
+					logp += math.Log(zeroForOL)
+				} else {
+					logp += math.Log(wrongOL) - math.Log(w.span[i])
+					sc.flag(r.index, len(w.es.num), 1)
+				}
+				continue
+			}
+		}
+		m := w.p.mean
+		sl := r.slope(m)
+		row := make([]float64, a.q)
+		e := r.u - r.warp(m)
+		for k := range row {
+			row[k] = w.p.j[k] * sl
+			if z0 != nil {
+				e += row[k] * z0[k]
+			}
+		}
+		x := w.p.extra * sl
+		rows, res, rdg = append(rows, row), append(res, e), append(rdg, r)
+		rvar = append(rvar, x*x)
+	}
+	n := len(res)
+	sc.j, sc.z = rows, make([]float64, a.q)
+	if n == 0 {
+		return logp
+	}
+	s := make([]float64, n*n)
+	for i := 0; i < n; i++ {
+		for j := 0; j <= i; j++ {
+			x := 0.0
+			for k := range rows[i] {
+				x += rows[i][k] * rows[j][k]
+			}
+			if i == j {
+				x += 1 + rvar[i] + rdg[i].noise*rdg[i].noise
+			} else if rdg[i].group == rdg[j].group {
+				x += 1 // the same meter in the same place errs the same way
+			}
+			s[i*n+j], s[j*n+i] = x, x
+		}
+	}
+	ch, ok := cholesky(s, n)
+	if !ok {
+		return math.Inf(-1)
+	}
+	sc.s = ch
+	y := slices.Clone(res)
+	ch.forward(y)
+	quad, logdet := 0.0, 0.0
+	for i, v := range y {
+		quad += v * v
+		logdet += math.Log(ch.l[i*n+i])
+	}
+	base := -0.5*quad - logdet - 0.5*float64(n)*math.Log(2*math.Pi)
+	// Posterior mean of the parameters: z = Jᵀ S⁻¹ r.
+	ch.back(y)
+	for i := range rows {
+		for k := range sc.z {
+			sc.z[k] += rows[i][k] * y[i]
+		}
+	}
+	// One reading may be a mistake: leave each out in turn, from S⁻¹.
+	terms := []float64{base}
+	for i := 0; i < n; i++ {
+		e := make([]float64, n)
+		e[i] = 1
+		ch.forward(e)
+		inv := 0.0
+		for _, v := range e {
+			inv += v * v
+		}
+		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
+		cond := -0.5*y[i]*y[i]/inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi)
+		k := slices.IndexFunc(w.es.num, func(q reading) bool { return q.index == rdg[i].index })
+		terms = append(terms, base-cond+math.Log(outlierRate)-math.Log(w.span[k]))
+	}
+	tot := logSumExp(terms)
+	for i := 0; i < n; i++ {
+		sc.flag(rdg[i].index, 0, math.Exp(terms[i+1]-tot))
+	}
+	return logp + tot
+}
+
+func (sc *scored) flag(index, _ int, p float64) {
+	for len(sc.blame) <= index {
+		sc.blame = append(sc.blame, 0)
+	}
+	sc.blame[index] = math.Max(sc.blame[index], p)
+	sc.outlier = math.Min(1, math.Max(sc.outlier, sum(sc.blame)))
+}
+
+func sum(x []float64) float64 {
+	s := 0.0
+	for _, v := range x {
+		s += v
+	}
+	return s
+}
+
+func (w *weigher) goesAway(d int) bool {
+	for _, f := range w.a.diags[d].faults {
+		if !comesAndGoes(f.Mode) {
+			return false
+		}
+	}
+	return true
+}
+
+func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) float64 {
+	logp := 0.0
+	away := c.diag != 0 && w.goesAway(c.diag)
+	for i := range w.es.words {
+		o := &w.es.words[i]
+		cc, l, sv := c, at(o.state), sev
+		if o.absent && away {
+			cc, l, sv = &w.a.cells[0], &w.lins[o.state][0], [2]float64{}
+		}
+		logp += math.Log(w.a.outcomes(o.obs, o.state, cc, l, sv)[o.outcome])
+	}
+	return logp
+}
+
+// score weighs one cell at its nominal values.
+func (w *weigher) score(k int) scored {
+	c := &w.a.cells[k]
+	sc := scored{cell: k, sev: c.sev}
+	at := func(st int) *linear { return &w.lins[st][k] }
+	sc.logPost = c.logPrior + w.observe(c, at, c.sev) + w.gauss(&sc, c, at, w.a.theta, c.sev, nil)
+	return sc
+}
+
+// refine linearises a cell again where the evidence has moved it: damped
+// Gauss-Newton, a step kept only if the fit rises and a good machine with those
+// values would still run. Without that condition a "good" starter explains a
+// stall by drifting loads.
+func (w *weigher) refine(sc scored) scored {
+	a := w.a
+	c := &a.cells[sc.cell]
+	best := sc
+	z0 := make([]float64, a.q)
+	fit := math.Inf(-1)
+	for iter := 0; iter < 3; iter++ {
+		improved := false
+		for _, step := range []float64{1, 0.5, 0.2} {
+			z := make([]float64, a.q)
+			for k := range z {
+				z[k] = z0[k] + step*(best.z[k]-z0[k])
+				z[k] = math.Max(-4, math.Min(4, z[k]))
+			}
+			theta, sev := a.shifted(c, z)
+			if !a.runs(w.s, theta) {
+				continue
+			}
+			lins := map[int]*linear{}
+			at := func(st int) *linear {
+				if l, ok := lins[st]; ok {
+					return l
+				}
+				l := &linear{}
+				w.s.linearize(l, st, c, theta, sev, true)
+				lins[st] = l
+				return l
+			}
+			next := scored{cell: sc.cell, theta: theta, sev: sev}
+			lp := c.logPrior + w.observe(c, at, sev) + w.gauss(&next, c, at, theta, sev, z)
+			if math.IsNaN(lp) || lp < fit && iter > 0 {
+				continue
+			}
+			next.logPost = lp
+			moved := 0.0
+			for k := range z {
+				moved = math.Max(moved, math.Abs(next.z[k]-z[k]))
+			}
+			best, z0, fit, improved = next, z, lp, moved > 0.05
+			break
+		}
+		if !improved {
+			break
+		}
+	}
+	return best
+}
+
+// shifted returns the parameters and severities z standard deviations away.
+func (a *Adviser) shifted(c *cell, z []float64) ([]float64, [2]float64) {
+	theta := slices.Clone(a.theta)
+	for u, p := range a.unc {
+		if a.isLog[u] {
+			theta[p] *= math.Exp(z[u] * a.scale[u])
+		} else {
+			theta[p] = math.Max(theta[p]+z[u]*a.scale[u], 0)
+		}
+	}
+	sev := c.sev
+	for k, f := range a.diags[c.diag].faults {
+		sev[k] = shift(a.Model.ScaleOf(f), c.sev[k], z[len(a.unc)+k]*c.width[k])
+	}
+	return theta, sev
+}
+
+// runs reports whether a good machine with these values would still do its
+// work.
+func (a *Adviser) runs(s *solver, theta []float64) bool {
+	if a.Net.MotorStation() < 0 {
+		return true
+	}
+	s.w.Solve(a.run, theta, s.good)
+	return !s.w.Chatter && s.w.Motor.W > 0.55*a.runSpin
+}
+
+func logSumExp(x []float64) float64 {
+	m := math.Inf(-1)
+	for _, v := range x {
+		m = math.Max(m, v)
+	}
+	if math.IsInf(m, -1) {
+		return m
+	}
+	s := 0.0
+	for _, v := range x {
+		s += math.Exp(v - m)
+	}
+	return m + math.Log(s)
+}
+
+// posterior is every cell that still matters.
+type posterior struct {
+	a       *Adviser
+	cells   []scored // by falling weight
+	diag    []float64
+	class   []float64
+	outlier float64
+	blame   []float64
+	logZ    float64
+}
+
+// states lists the states that an evidence set touches.
+func (es *evidenceSet) states(a *Adviser) []int {
+	var out []int
+	for i := range es.num {
+		out = append(out, es.num[i].state)
+	}
+	for i := range es.words {
+		out = append(out, es.words[i].state)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// weigh scores all cells and refines those that matter.
+func (a *Adviser) weigh(ctx context.Context, es evidenceSet, refine int) (*posterior, error) {
+	lins := make([][]linear, len(a.C.States))
+	for _, st := range es.states(a) {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		lins[st] = a.bank(ctx, st)
+	}
+	all := make([]scored, len(a.cells))
+	workers := min(4, maxProcs())
+	run := func(f func(w *weigher, k int), n int) {
+		done := make(chan struct{}, workers)
+		for wk := range workers {
+			go func() {
+				w := a.newWeigher(es, lins)
+				for k := wk; k < n; k += workers {
+					f(w, k)
+				}
+				done <- struct{}{}
+			}()
+		}
+		for range workers {
+			<-done
+		}
+	}
+	run(func(w *weigher, k int) { all[k] = w.score(k) }, len(all))
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].logPost > all[j].logPost })
+	if len(es.num) > 0 {
+		n := min(refine, len(all))
+		cut := all[0].logPost - 14
+		for n > 0 && all[n-1].logPost < cut {
+			n--
+		}
+		run(func(w *weigher, k int) { all[k] = w.refine(all[k]) }, n)
+	}
+	p := &posterior{a: a, diag: make([]float64, len(a.diags)), class: make([]float64, len(a.classes))}
+	lp := make([]float64, len(all))
+	for i := range all {
+		lp[i] = all[i].logPost
+	}
+	p.logZ = logSumExp(lp)
+	if math.IsInf(p.logZ, 0) || math.IsNaN(p.logZ) {
+		return nil, fmt.Errorf("the evidence cannot be weighed: it fits no diagnosis at all")
+	}
+	for i := range all {
+		sc := &all[i]
+		sc.weight = math.Exp(sc.logPost - p.logZ)
+		d := a.cells[sc.cell].diag
+		p.diag[d] += sc.weight
+		p.class[a.diags[d].class] += sc.weight
+		p.outlier += sc.weight * sc.outlier
+		for k, b := range sc.blame {
+			for len(p.blame) <= k {
+				p.blame = append(p.blame, 0)
+			}
+			p.blame[k] += sc.weight * b
+		}
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].weight > all[j].weight })
+	keep := len(all)
+	for keep > 1 && all[keep-1].weight < 1e-5 {
+		keep--
+	}
+	p.cells = all[:keep]
+	return p, nil
+}
+
+// stations returns the marginal probability of each station, and of nothing
+// wrong.
+func (p *posterior) stations() (map[string]float64, float64) {
+	out := map[string]float64{}
+	none := 0.0
+	for d, w := range p.diag {
+		fs := p.a.diags[d].faults
+		if len(fs) == 0 {
+			none += w
+		}
+		for _, f := range fs {
+			out[f.Station] += w
+		}
+	}
+	return out, none
+}

@@ -225,6 +225,7 @@ func (n *Network) SoundAll() []Health {
 type Point struct {
 	V       []float64 // V against bat_neg
 	Held    []bool    // false: every path from the node to a post passes an open
+	Island  []int     // nodes joined by anything but opens share a number
 	I       []float64 // A from → to; 0 for what is not connected
 	Closed  []bool    // contacts: position
 	Motor   motor.Point
@@ -287,7 +288,7 @@ func (n *Network) NewWork() *Work {
 		r++
 	}
 	w.V, w.AltV = make([]float64, nn), make([]float64, nn)
-	w.Held = make([]bool, nn)
+	w.Held, w.Island = make([]bool, nn), make([]int, nn)
 	w.I, w.AltI = make([]float64, ns), make([]float64, ns)
 	w.Closed = make([]bool, ns)
 	return w
@@ -636,7 +637,8 @@ func (w *Work) once() {
 	}
 	gr := w.find(n.ground)
 	for i := range w.Held {
-		w.Held[i] = w.find(i) == gr
+		w.Island[i] = w.find(i)
+		w.Held[i] = w.Island[i] == gr
 	}
 	for k := range w.I {
 		w.I[k] = 0

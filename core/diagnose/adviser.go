@@ -76,6 +76,9 @@ type Adviser struct {
 	classes []string // "" is nothing wrong; a pair is "a+b"
 	clsOf   map[string]int
 	states  []*stateBank
+
+	stepsMu sync.Mutex
+	steps   map[string][]float64
 }
 
 // stateBank holds the solved cells of one state, built at first use.
@@ -89,7 +92,7 @@ type stateBank struct {
 type linear struct {
 	v, jv []float32 // nodes; nodes × q
 	i, ji []float32 // stations; stations × q
-	held  uint64
+	isle  []uint8   // island of each node
 	alt   []float32 // chatter: |closed - open| a node, else nil
 	altI  []float32
 	ratio float64 // speed against the good machine's in the run state
@@ -103,8 +106,8 @@ type linear struct {
 
 // NewAdviser prepares the reasoning for a circuit.
 func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
-	if len(c.Nodes) > 64 {
-		return nil, fmt.Errorf("circuit %s has %d nodes; 64 is the most that is reasoned about", c.ID, len(c.Nodes))
+	if len(c.Nodes) > 255 {
+		return nil, fmt.Errorf("circuit %s has %d nodes; 255 is the most that is reasoned about", c.ID, len(c.Nodes))
 	}
 	net, err := circuit.Compile(c)
 	if err != nil {
@@ -114,7 +117,7 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}}
+	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}}
 	for p, pr := range net.Params {
 		prm := c.Stations[pr.Station].Params[pr.Name]
 		switch {
@@ -431,12 +434,12 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	s.solve(state, c.phase, theta, s.h)
 	l.chat = c.phase == chatter && a.phased(state)
 	w := s.w
-	l.held = 0
+	if l.isle == nil {
+		l.isle = make([]uint8, len(w.V))
+	}
 	for i, v := range w.V {
 		l.v[i] = float32(v)
-		if w.Held[i] {
-			l.held |= 1 << i
-		}
+		l.isle[i] = uint8(w.Island[i])
 	}
 	for i, x := range w.I {
 		l.i[i] = float32(x)

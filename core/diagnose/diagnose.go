@@ -25,6 +25,7 @@ type Job struct {
 	Instruments  map[string]meter.Instrument
 	Intermittent bool
 	Unreachable  []string // node, station or access group ids that cannot be reached
+	Brief        bool     // leave out the explanation of each reading
 }
 
 // JobOf takes a case file's evidence.
@@ -153,7 +154,9 @@ func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
 	})
 	op.Diagnoses = a.ranked(full)
 	op.Warnings = []Warning{}
-	if op.Evidence, err = a.explain(ctx, j, full, &op.Warnings); err != nil {
+	if j.Brief {
+		op.Evidence = []Weighed{}
+	} else if op.Evidence, err = a.explain(ctx, j, full, &op.Warnings); err != nil {
 		return nil, err
 	}
 	if op.Next, err = a.next(ctx, j, full); err != nil {
@@ -475,10 +478,55 @@ func contains(fs, part []fault.Fault) bool {
 	return true
 }
 
+// step is the posterior over diagnoses after the first readings of a job.
+type step struct {
+	a    *Adviser
+	diag []float64
+}
+
+func (s *step) stations() (map[string]float64, float64) {
+	return (&posterior{a: s.a, diag: s.diag}).stations()
+}
+
+// maxSteps bounds how many steps an adviser remembers.
+const maxSteps = 2000
+
+// step weighs the first readings of a job. A job grows by one reading at a
+// time, so all but the last step were computed before and are remembered.
+func (a *Adviser) step(ctx context.Context, es evidenceSet) (*step, error) {
+	var key strings.Builder
+	for i := range es.num {
+		r := &es.num[i]
+		fmt.Fprintf(&key, "%s=%g,%v,%v,%g,%g,%g;", r.group, r.value, r.over, r.absent, r.wa, r.wb, r.leads)
+	}
+	for i := range es.words {
+		w := &es.words[i]
+		fmt.Fprintf(&key, "%s@%d=%d,%v;", w.obs.ID, w.state, w.outcome, w.absent)
+	}
+	k := key.String()
+	a.stepsMu.Lock()
+	d, ok := a.steps[k]
+	a.stepsMu.Unlock()
+	if !ok {
+		p, err := a.weigh(ctx, es, refineStep)
+		if err != nil {
+			return nil, err
+		}
+		d = p.diag
+		a.stepsMu.Lock()
+		if len(a.steps) >= maxSteps {
+			clear(a.steps)
+		}
+		a.steps[k] = d
+		a.stepsMu.Unlock()
+	}
+	return &step{a: a, diag: d}, nil
+}
+
 // explain says for each piece of evidence what it was worth.
 func (a *Adviser) explain(ctx context.Context, j *Job, full *posterior, warn *[]Warning) ([]Weighed, error) {
 	out := []Weighed{}
-	prev, err := a.weigh(ctx, evidenceSet{}, 0)
+	prev, err := a.step(ctx, evidenceSet{})
 	if err != nil {
 		return nil, err
 	}
@@ -492,9 +540,9 @@ func (a *Adviser) explain(ctx context.Context, j *Job, full *posterior, warn *[]
 			out = append(out, w)
 			continue
 		}
-		now := full
+		now := &step{a: a, diag: full.diag}
 		if i < len(j.Evidence)-1 {
-			if now, err = a.weigh(ctx, a.collect(j, i+1), refineStep); err != nil {
+			if now, err = a.step(ctx, a.collect(j, i+1)); err != nil {
 				return nil, err
 			}
 		}
@@ -662,7 +710,7 @@ func (a *Adviser) between(from, to string) []string {
 	return nil
 }
 
-func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *posterior) string {
+func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *step) string {
 	ps, pn := prev.stations()
 	ns, nn := now.stations()
 	var cleared, raised []string

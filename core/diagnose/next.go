@@ -246,9 +246,9 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 		sg := Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}
 		sg.Minutes, sg.People = a.cost(e, open, state)
 		if e.Observe != "" {
-			a.valueWord(&sg, e, views, classes, h0, s)
+			a.valueWord(&sg, e, views, classes, s)
 		} else {
-			a.valueReading(&sg, e, j, views, classes, h0, s, &pr)
+			a.valueReading(&sg, e, j, views, classes, s, &pr)
 		}
 		if sg.Bits < 1e-4 {
 			continue
@@ -314,6 +314,20 @@ func (s *Suggestion) rate() float64 {
 		c *= 1.3
 	}
 	return s.Bits / c
+}
+
+// divergence is the Kullback-Leibler divergence of post from prior, bits. Its
+// mean over a reading's outcomes is the information the reading gives, and,
+// unlike a difference of entropies, each sample of it is zero when the reading
+// tells nothing.
+func divergence(post, prior []float64) float64 {
+	d := 0.0
+	for i, x := range post {
+		if x > 0 {
+			d += x * math.Log2(x/prior[i])
+		}
+	}
+	return math.Max(d, 0)
 }
 
 func askKey(e *casefile.Evidence) string {
@@ -383,7 +397,7 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	return l
 }
 
-func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellView, classes []float64, h0 float64, s *solver) {
+func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellView, classes []float64, s *solver) {
 	o := a.C.Observation(e.Observe)
 	st := a.Net.StatePos(e.State)
 	joint := make([][]float64, len(o.Outcomes))
@@ -396,7 +410,7 @@ func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellVi
 			joint[k][v.class] += v.w * x
 		}
 	}
-	left := 0.0
+	gain := 0.0
 	best := map[int]int{}
 	for k := range joint {
 		t := sum(joint[k])
@@ -410,9 +424,9 @@ func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellVi
 				best[c] = k
 			}
 		}
-		left += t * entropy(post)
+		gain += t * divergence(post, classes)
 	}
-	sg.Bits = math.Max(h0-left, 0)
+	sg.Bits = gain
 	for _, c := range a.topClasses(views, classes, 3) {
 		sg.Expects = append(sg.Expects, Expect{Station: a.classStation(views, c), Probability: round(classes[c]),
 			Outcome: o.Outcomes[best[c]].ID})
@@ -445,7 +459,7 @@ type forecast struct {
 	open     bool
 }
 
-func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, views []cellView, classes []float64, h0 float64, s *solver, pr *predicted) {
+func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, views []cellView, classes []float64, s *solver, pr *predicted) {
 	r := a.prepare(e, a.meterAtHand(e, j), 0)
 	fc := make([]forecast, len(views))
 	for i := range views {
@@ -471,7 +485,7 @@ func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, vie
 		fc[i] = forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}
 	}
 	// Systematic samples through the mixture: each at a quantile of one cell.
-	left, cum, next := 0.0, 0.0, 0.5/samples
+	gain, cum, next := 0.0, 0.0, 0.5/samples
 	post := make([]float64, len(classes))
 	take := func(i int, q float64) {
 		clear(post)
@@ -500,7 +514,7 @@ func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, vie
 		for c := range post {
 			post[c] /= t
 		}
-		left += entropy(post) / samples
+		gain += divergence(post, classes) / samples
 	}
 	taken := 0
 	for i := range views {
@@ -515,9 +529,9 @@ func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, vie
 		}
 	}
 	if taken < samples { // rounding
-		left *= float64(samples) / float64(max(taken, 1))
+		gain *= float64(samples) / float64(max(taken, 1))
 	}
-	sg.Bits = math.Max(h0-left, 0)
+	sg.Bits = gain
 	// What the suspects predict.
 	for _, c := range a.topClasses(views, classes, 4) {
 		x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}

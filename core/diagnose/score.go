@@ -120,12 +120,13 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 		for i := range p.j {
 			p.j[i] = float64(ja[i]) - float64(jb[i])
 		}
-		if l.held>>r.a&1 == 0 || l.held>>r.b&1 == 0 {
-			// A floating node: what the meter shows depends on leakage nobody
-			// knows. The meter's own resistance pulls it towards the other probe.
+		if l.isle[r.a] != l.isle[r.b] {
+			// No path between the probes: what the meter shows depends on
+			// leakage nobody knows. It pulls the floating probe towards the other,
+			// mostly to within tenths of a volt, now and then not.
 			p.mean = 0
 			clear(p.j)
-			p.extra = 0.25 * a.C.NominalVoltage
+			p.extra = math.Hypot(0.1, 0.5*math.Abs(r.value))
 		}
 		if l.alt != nil {
 			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])+float64(l.alt[r.b])))
@@ -174,11 +175,34 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 				}
 			}
 		}
-		// A brushed contact is never twice the same on ohms.
+		// A brushed contact is never twice the same on ohms, a worn one less.
+		if a.fickle(r, c.diag) {
+			p.extra = 0.5 * ohm
+			return
+		}
 		if a.Net.MotorStation() >= 0 && a.C.Stations[a.Net.MotorStation()].From == a.C.Nodes[r.a].ID {
 			p.extra = 0.1 * ohm
 		}
 	}
+}
+
+// fickleOL is the chance that brushes which still carry some amperes under
+// volts show OL to an ohmmeter's microamperes (from memory: film on the
+// commutator).
+const fickleOL = 0.3
+
+// fickle reports whether a reading goes through worn brushes.
+func (a *Adviser) fickle(r *reading, diag int) bool {
+	m := a.Net.MotorStation()
+	if m < 0 || a.C.Stations[m].From != a.C.Nodes[r.a].ID && a.C.Stations[m].From != a.C.Nodes[r.b].ID {
+		return false
+	}
+	for _, f := range a.diags[diag].faults {
+		if f.Mode == "brushes_worn" {
+			return true
+		}
+	}
+	return false
 }
 
 func (a *Adviser) batteryIndex() int {
@@ -370,6 +394,9 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 			case r.over && w.p.open:
 				continue
 			case r.over && w.p.mean >= meter.OhmsOverLimit:
+				continue
+			case r.over && a.fickle(r, c.diag):
+				logp += math.Log(fickleOL)
 				continue
 			case r.over:
 				logp += math.Log(wrongOL)

@@ -1,0 +1,457 @@
+package diagnose
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/unit"
+)
+
+// Picture is the current path of one state, ready to draw: nodes with their
+// volts, stations with what they lose and are suspected of.
+type Picture struct {
+	State      string        `json:"state"`
+	Powered    bool          `json:"powered"`
+	Flows      bool          `json:"flows"` // does current flow on the main path
+	Note       string        `json:"note,omitempty"`
+	Amps       *Band90       `json:"amps,omitempty"` // through the motor
+	AmpsRead   *float64      `json:"amps_read,omitempty"`
+	Paths      []PicturePath `json:"paths"`
+	SpentMin   float64       `json:"spent_minutes"`
+	ToGoMin    float64       `json:"to_go_minutes"`
+	MotorState string        `json:"motor_state,omitempty"` // runs, slow, stands, or "" when open
+}
+
+// Band90 is a 5 to 95 % range with its middle.
+type Band90 struct {
+	Low  float64 `json:"low"`
+	Mid  float64 `json:"mid"`
+	High float64 `json:"high"`
+}
+
+// PicturePath is one path, head to tail: node 0, station 0, node 1, ...
+type PicturePath struct {
+	ID       string           `json:"id"`
+	Label    string           `json:"label"`
+	Nodes    []PictureNode    `json:"nodes"`
+	Stations []PictureStation `json:"stations"`
+}
+
+// PictureNode is a node's voltage against bat_neg.
+type PictureNode struct {
+	ID       string   `json:"id"`
+	Label    string   `json:"label"`
+	Place    string   `json:"place"`
+	Access   string   `json:"access"`
+	Low      float64  `json:"low"` // 5 to 95 % of what the surviving diagnoses allow
+	Mid      float64  `json:"mid"`
+	High     float64  `json:"high"`
+	Ghost    float64  `json:"ghost"` // in a good circuit with the same values
+	Loose    bool     `json:"loose"` // nothing holds it: its volts are anybody's guess
+	Measured *float64 `json:"measured,omitempty"`
+}
+
+// PictureStation is one station between two nodes of the path.
+type PictureStation struct {
+	ID       string   `json:"id"`
+	Kind     string   `json:"kind"`
+	Label    string   `json:"label"`
+	Side     string   `json:"side"`
+	Drop     Band90   `json:"drop"`
+	Measured *float64 `json:"measured,omitempty"` // volts lost, read across it or from both ends
+	Allowed  float64  `json:"allowed"`            // V at the present current; 0: no limit
+	AtNormal float64  `json:"at_normal"`          // V allowed at normal current
+	Suspect  float64  `json:"suspect"`            // probability
+	OpenAt   string   `json:"open_at,omitempty"`  // contacts: open or closed in a good circuit in this state
+}
+
+// Picture draws one state from the surviving diagnoses.
+func (op *Opinion) Picture(state string) (*Picture, error) {
+	a := op.a
+	si := a.Net.StatePos(state)
+	if si < 0 {
+		return nil, fmt.Errorf("circuit %s has no state %q", a.C.ID, state)
+	}
+	st := &a.C.States[si]
+	pic := &Picture{State: state, Powered: st.Powered(), SpentMin: a.Spent(op.job)}
+	for i, n := range op.Next {
+		if i < 2 {
+			pic.ToGoMin += n.Minutes
+		}
+	}
+	if op.Verdict.Status == Isolated || op.Verdict.Status == NothingWrong {
+		pic.ToGoMin = 0
+	}
+	sus, _ := op.post.stations()
+	good := a.healthyView(op.post)
+	var views []cellView
+	s := a.newSolver()
+	if st.Powered() {
+		views, _ = a.views(op.post)
+		good.at(si)
+	}
+	measured := op.measuredNodes(state)
+	var ampParts []gaussPart
+	if m := a.Net.MotorStation(); m >= 0 && st.Powered() {
+		for i := range views {
+			l := a.viewAt(&views[i], si, s)
+			mean, v := views[i].sc.projectRow(l.ji[m*a.q:(m+1)*a.q], float64(l.i[m]))
+			ampParts = append(ampParts, gaussPart{views[i].w, mean, math.Sqrt(v)})
+		}
+		b := mixture(ampParts)
+		pic.Amps = &b
+		pic.Flows = math.Abs(good.at(si).at(m)) > 1 || math.Abs(b.High) > 1
+		if !pic.Flows {
+			pic.Note = "No current flows on the main path in this state: full volts here prove nothing, even a single strand shows them."
+		}
+	}
+	if !st.Powered() {
+		pic.Note = "Nothing is connected: only ohms are read here, and a handheld tells open, short and tens of ohms apart, not milliohms."
+	}
+	for i := range op.job.Evidence {
+		e := &op.job.Evidence[i]
+		if e.Struck || e.State != state || e.Measure != unit.Current {
+			continue
+		}
+		if slices.Contains(a.C.Paths[0].Stations, e.Through) {
+			pic.AmpsRead = ptr(e.Reading.Value)
+		}
+	}
+	for _, p := range a.C.Paths {
+		pp := PicturePath{ID: p.ID, Label: p.Label}
+		node := func(id string) {
+			i := a.C.NodeIndex(id)
+			n := &a.C.Nodes[i]
+			pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access}
+			if st.Powered() {
+				b, loose := op.nodeBand(views, si, i, -1, s)
+				pn.Low, pn.Mid, pn.High, pn.Loose = sigV(b.Low), sigV(b.Mid), sigV(b.High), loose
+				pn.Ghost = sigV(float64(good.at(si).v[i]))
+			}
+			if v, ok := measured[id]; ok {
+				pn.Measured = ptr(v)
+			}
+			pp.Nodes = append(pp.Nodes, pn)
+		}
+		for k, id := range p.Stations {
+			x := a.C.Station(id)
+			if k == 0 {
+				node(x.From)
+			}
+			node(x.To)
+			ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop, Suspect: round(sus[id])}
+			if st.Powered() {
+				b, _ := op.nodeBand(views, si, a.C.NodeIndex(x.From), a.C.NodeIndex(x.To), s)
+				ps.Drop = Band90{sigV(b.Low), sigV(b.Mid), sigV(b.High)}
+				ps.Allowed = a.allowed(x, op, views, si, s)
+				if x.Kind == circuit.Contact {
+					ps.OpenAt = "open"
+					if good.s.w.Closed[a.C.StationIndex(id)] {
+						ps.OpenAt = "closed"
+					}
+				}
+			}
+			ps.Measured = op.measuredAcross(state, x, measured)
+			pp.Stations = append(pp.Stations, ps)
+		}
+		pic.Paths = append(pic.Paths, pp)
+	}
+	// The drive has no place on the path; its suspicion stands with the motor.
+	return pic, nil
+}
+
+func sigV(v float64) float64 { return math.Round(v*1e4) / 1e4 }
+
+func (l *linear) at(k int) float64 { return float64(l.i[k]) }
+
+type gaussPart struct{ w, mean, sd float64 }
+
+func mixture(parts []gaussPart) Band90 {
+	if len(parts) == 0 {
+		return Band90{}
+	}
+	tot := 0.0
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, p := range parts {
+		tot += p.w
+		lo, hi = math.Min(lo, p.mean-4*p.sd), math.Max(hi, p.mean+4*p.sd)
+	}
+	q := func(f float64) float64 {
+		a, b := lo, hi
+		for range 40 {
+			m := (a + b) / 2
+			s := 0.0
+			for _, p := range parts {
+				s += p.w * normCDF((m-p.mean)/math.Max(p.sd, 1e-6))
+			}
+			if s < f*tot {
+				a = m
+			} else {
+				b = m
+			}
+		}
+		return (a + b) / 2
+	}
+	return Band90{q(0.05), q(0.5), q(0.95)}
+}
+
+// projectRow is project for a float32 row around a mean; a cell that was moved
+// stands at its own best values already.
+func (c *scored) projectRow(row []float32, mean float64) (float64, float64) {
+	j := make([]float64, len(row))
+	for i, x := range row {
+		j[i] = float64(x)
+	}
+	m, v := c.project(j)
+	if c.theta == nil {
+		mean += m
+	}
+	return mean, v
+}
+
+// nodeBand is the posterior band of a node's voltage, or of the voltage between
+// two nodes when b >= 0.
+func (op *Opinion) nodeBand(views []cellView, state, n, b int, s *solver) (Band90, bool) {
+	a := op.a
+	g := a.C.NodeIndex(circuit.Ground)
+	loose := 0.0
+	parts := make([]gaussPart, 0, len(views))
+	for i := range views {
+		l := a.viewAt(&views[i], state, s)
+		row := slices.Clone(l.jv[n*a.q : (n+1)*a.q])
+		mean := float64(l.v[n])
+		if b >= 0 {
+			mean -= float64(l.v[b])
+			for k, x := range l.jv[b*a.q : (b+1)*a.q] {
+				row[k] -= x
+			}
+		} else if l.isle[n] != l.isle[g] {
+			loose += views[i].w
+		}
+		m, v := views[i].sc.projectRow(row, mean)
+		parts = append(parts, gaussPart{views[i].w, m, math.Sqrt(v)})
+	}
+	return mixture(parts), loose > 0.5
+}
+
+// allowed is a station's allowed drop at the current that flows: the limits of
+// the trade hold at normal current and shrink with it.
+func (a *Adviser) allowed(x *circuit.Station, op *Opinion, views []cellView, state int, s *solver) float64 {
+	if x.AllowedDrop == 0 {
+		return 0
+	}
+	k := a.C.StationIndex(x.ID)
+	amps := 0.0
+	for i := range views {
+		amps += views[i].w * math.Abs(float64(a.viewAt(&views[i], state, s).i[k]))
+	}
+	share := amps / math.Max(a.Model.Normal[k], 1e-6)
+	return sigV(x.AllowedDrop * math.Min(math.Max(share, 0), 1))
+}
+
+// measuredNodes finds nodes whose voltage against bat_neg is known from
+// readings in a state, directly or by adding drops.
+func (op *Opinion) measuredNodes(state string) map[string]float64 {
+	type edge struct {
+		from, to string
+		v        float64
+	}
+	var edges []edge
+	for i := range op.job.Evidence {
+		e := &op.job.Evidence[i]
+		if !e.Struck && e.State == state && e.Measure == unit.Voltage && !e.Reading.Over {
+			edges = append(edges, edge{e.From, e.To, e.Reading.Value})
+		}
+	}
+	out := map[string]float64{}
+	if len(edges) == 0 {
+		return out
+	}
+	known := map[string]float64{circuit.Ground: 0}
+	for range len(edges) {
+		for i := len(edges) - 1; i >= 0; i-- { // the latest reading counts
+			e := edges[i]
+			vt, okT := known[e.to]
+			vf, okF := known[e.from]
+			switch {
+			case okT && !okF:
+				known[e.from] = vt + e.v
+			case okF && !okT:
+				known[e.to] = vf - e.v
+			}
+		}
+	}
+	for id, v := range known {
+		out[id] = sigV(v)
+	}
+	return out
+}
+
+func (op *Opinion) measuredAcross(state string, x *circuit.Station, nodes map[string]float64) *float64 {
+	for i := len(op.job.Evidence) - 1; i >= 0; i-- {
+		e := &op.job.Evidence[i]
+		if e.Struck || e.State != state || e.Measure != unit.Voltage {
+			continue
+		}
+		if e.From == x.From && e.To == x.To {
+			return ptr(e.Reading.Value)
+		}
+		if e.From == x.To && e.To == x.From {
+			return ptr(-e.Reading.Value)
+		}
+	}
+	f, okF := nodes[x.From]
+	t, okT := nodes[x.To]
+	if okF && okT {
+		return ptr(sigV(f - t))
+	}
+	return nil
+}
+
+// Rivals lists the stations worth showing as suspects with the piece of
+// evidence that speaks most for and against each.
+func (op *Opinion) Rivals(n int) []Rival {
+	out := []Rival{}
+	_, none := op.post.stations()
+	for _, s := range op.Stations {
+		out = append(out, Rival{Station: s.Station, Label: op.a.C.Station(s.Station).Label, Probability: s.Probability})
+	}
+	out = append(out, Rival{Label: "Nothing wrong", Probability: round(none)})
+	sort.SliceStable(out, func(i, k int) bool { return out[i].Probability > out[k].Probability })
+	if len(out) > n {
+		out = out[:n]
+	}
+	for i := range out {
+		r := &out[i]
+		// The likeliest fault at this station gives the words.
+		for _, d := range op.Diagnoses {
+			if r.Station == "" && len(d.Faults) == 0 || r.Station != "" && len(d.Faults) > 0 && hasStation(d.Faults, r.Station) {
+				r.Fault = d.Label
+				for _, e := range op.Evidence {
+					key := "none"
+					if len(d.Faults) > 0 {
+						key = join(d.Faults)
+					}
+					if b, ok := e.Bits[key]; ok {
+						if b > r.ForBits {
+							r.ForBits, r.For = b, e.Index
+						}
+						if b < r.AgainstBits {
+							r.AgainstBits, r.Against = b, e.Index
+						}
+					}
+				}
+				break
+			}
+		}
+	}
+	return out
+}
+
+// Rival is one suspect.
+type Rival struct {
+	Station     string  `json:"station"`
+	Label       string  `json:"label"`
+	Fault       string  `json:"fault"`
+	Probability float64 `json:"probability"`
+	For         int     `json:"for,omitempty"` // evidence index, 1-based
+	ForBits     float64 `json:"for_bits,omitempty"`
+	Against     int     `json:"against,omitempty"`
+	AgainstBits float64 `json:"against_bits,omitempty"`
+}
+
+func hasStation(faults []string, station string) bool {
+	return slices.ContainsFunc(faults, func(f string) bool { return len(f) > len(station) && f[:len(station)+1] == station+"." })
+}
+
+func join(s []string) string {
+	out := ""
+	for i, x := range s {
+		if i > 0 {
+			out += "+"
+		}
+		out += x
+	}
+	return out
+}
+
+// Preview says how a reading that is being typed would be understood, before it
+// is stored.
+type Preview struct {
+	Text     string    `json:"text"`
+	Value    float64   `json:"value"`
+	Over     bool      `json:"over"`
+	Low      float64   `json:"low"`
+	High     float64   `json:"high"`
+	Good     *Range    `json:"good,omitempty"`
+	GoodOL   bool      `json:"good_ol,omitempty"`
+	Verdict  string    `json:"verdict"` // good, bad, open or unclear
+	Warnings []Warning `json:"warnings"`
+}
+
+// Preview interprets one checked piece of evidence against the opinion.
+func (op *Opinion) Preview(e *casefile.Evidence) Preview {
+	a := op.a
+	r := a.prepare(e, casefile.MeterFor(e, op.job.Instruments), 0)
+	lim := r.acc.Limit(r.value)
+	p := Preview{Text: e.Reading.String(e.Measure), Value: r.value, Over: r.over, Low: r.value - lim, High: r.value + lim, Verdict: "unclear", Warnings: []Warning{}}
+	m, sd, open := a.healthyView(op.post).expect(&r)
+	p.GoodOL = open
+	switch {
+	case open && r.over:
+		p.Verdict = "good"
+	case open:
+		p.Verdict = "bad"
+	case r.over:
+		p.Verdict = "bad"
+	default:
+		lo, hi := m-1.645*sd, m+1.645*sd
+		p.Good = &Range{sig(lo), sig(hi)}
+		p.Verdict = "good"
+		if p.High < lo || p.Low > hi {
+			p.Verdict = "bad"
+		}
+	}
+	add := func(code, says string) { p.Warnings = append(p.Warnings, Warning{Code: code, Says: says}) }
+	if !r.over && e.Measure == unit.Resistance && r.acc.CannotTell(r.value) {
+		if open && r.value == 0 {
+			add("zero_or_ol", "Did the display show 0 or OL? A good circuit shows OL here.")
+		} else {
+			add("below_meter_resolution", "Under three counts: this meter cannot tell this from a short. Volts under load can.")
+		}
+	}
+	if e.Measure == unit.Voltage && p.Verdict == "good" && !a.carries(e) {
+		add("decides_nothing", "No current flows there in this state: full volts prove nothing.")
+	}
+	if p.Verdict == "bad" && !r.over && !open {
+		for _, slip := range []struct {
+			f    float64
+			what string
+		}{{1e-3, "milli"}, {1e3, "kilo"}} {
+			if v := r.value * slip.f; p.Good != nil && v >= p.Good.Low && v <= p.Good.High && math.Abs(v) > 3*r.acc.Count(v) {
+				add("unit_slip", fmt.Sprintf("Was that %s? Read as %s it would fit a good circuit.", slip.what, unit.Format(v, e.Measure)))
+			}
+		}
+		if v := -r.value; e.Measure == unit.Voltage && p.Good != nil && v >= p.Good.Low && v <= p.Good.High && math.Abs(v) > 0.05 {
+			add("swapped_leads", "The sign is the other way round: were the leads swapped?")
+		}
+	}
+	return p
+}
+
+// carries reports whether a good circuit passes current between the probes.
+func (a *Adviser) carries(e *casefile.Evidence) bool {
+	w := a.Net.NewWork()
+	w.Solve(a.Net.StatePos(e.State), a.theta, a.Net.SoundAll())
+	for _, id := range a.between(e.From, e.To) {
+		k := a.C.StationIndex(id)
+		if math.Abs(w.I[k]) > 0.02*math.Max(a.Model.Normal[k], 1e-3) {
+			return true
+		}
+	}
+	return false
+}

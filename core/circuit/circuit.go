@@ -397,6 +397,9 @@ func (c *Circuit) index() error {
 				return bad(p+"/params/"+name, "%s.%s %v", s.ID, name, err)
 			}
 		}
+		if !slices.Contains(accessGroups, s.Access) {
+			return bad(p+"/access", "%q is not an access group", s.Access)
+		}
 		if s.Kind == Contact && s.Rest != "open" && s.Rest != "closed" {
 			return bad(p+"/rest", "contact %q rests neither open nor closed", s.ID)
 		}
@@ -452,18 +455,51 @@ func (c *Circuit) index() error {
 	if c.State(c.RunState) == nil {
 		return bad("/run_state", "%q is not a state", c.RunState)
 	}
+	for i := range c.States {
+		if c.States[i].Supply == "feed" {
+			if _, ok := c.nodeIndex["bat_pos"]; !ok {
+				return bad(fmt.Sprintf("/states/%d/supply", i), "a direct feed needs the node bat_pos, the feeding battery's plus")
+			}
+		}
+	}
 	for i, o := range c.Observations {
+		p := fmt.Sprintf("/observations/%d", i)
+		if len(o.Outcomes) < 2 || len(o.States) == 0 {
+			return bad(p, "observation %q needs two or more outcomes and a state", o.ID)
+		}
+		switch o.Model {
+		case "turning", "lamps_dim", "turn_by_hand", "rates":
+		case "click":
+			if k, ok := c.stationIndex[o.Coil]; !ok || c.Stations[k].Kind != Coil {
+				return bad(p+"/coil", "%q is not a coil of this circuit", o.Coil)
+			}
+		default:
+			return bad(p+"/model", "%q is not a way to answer: use click, turning, lamps_dim, turn_by_hand or rates", o.Model)
+		}
 		for _, s := range o.States {
 			if c.State(s) == nil {
 				return bad(fmt.Sprintf("/observations/%d/states", i), "observation %q names %q, which is not a state", o.ID, s)
 			}
 		}
 	}
+	if len(c.Paths) == 0 {
+		return bad("/paths", "a circuit needs the path its main current takes")
+	}
 	for i, pa := range c.Paths {
+		at := ""
 		for k, id := range pa.Stations {
-			if _, ok := c.stationIndex[id]; !ok {
-				return bad(fmt.Sprintf("/paths/%d/stations/%d", i, k), "%q is not a station", id)
+			p := fmt.Sprintf("/paths/%d/stations/%d", i, k)
+			n, ok := c.stationIndex[id]
+			if !ok || c.Stations[n].From == "" {
+				return bad(p, "%q is not a station between two nodes", id)
 			}
+			if s := &c.Stations[n]; k > 0 && s.From != at {
+				return bad(p, "%q starts at %s, but the path stands at %s", id, s.From, at)
+			}
+			at = c.Stations[n].To
+		}
+		if len(pa.Stations) == 0 {
+			return bad(fmt.Sprintf("/paths/%d/stations", i), "this path is empty")
 		}
 	}
 	return nil

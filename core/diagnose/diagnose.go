@@ -825,3 +825,17 @@ func max2(a, b int) int {
 
 // Station returns the circuit's station, for callers that print labels.
 func (op *Opinion) Station(id string) *circuit.Station { return op.a.C.Station(id) }
+
+// Opened returns the minutes of access to a station that the evidence shows to
+// have been spent already.
+func (op *Opinion) Opened(station string) float64 {
+	s := op.a.C.Station(station)
+	if s == nil {
+		return 0
+	}
+	open, _ := op.a.opened(op.job)
+	if open[s.Access] {
+		return op.a.C.AccessMinutes[s.Access]
+	}
+	return 0
+}

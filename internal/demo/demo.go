@@ -1,0 +1,213 @@
+// Package demo makes the demo data: the workshop of a lakeside orchard
+// cooperative with a small passenger ferry. All of it is invented; the readings
+// come from simulated machines with hidden faults, worked by the adviser.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"github.com/google/uuid"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/diagnose"
+	"corriente/core/machine"
+	"corriente/core/meter"
+	"corriente/core/unit"
+	"corriente/internal/password"
+	"corriente/internal/store"
+)
+
+// Password of every demo user.
+const Password = "apple-blossom"
+
+// Users of the demo: login, name, role.
+var Users = [][3]string{
+	{"wanda", "Wanda (owner)", "owner"},
+	{"jory", "Jory (technician)", "technician"},
+	{"pip", "Pip (apprentice)", "trainee"},
+	{"counter", "Counter", "counter"},
+}
+
+var machines = []struct{ name, kind, place, note string }{
+	{"Orchard tractor 1", "tractor", "upper orchard", "pulls the sprayer"},
+	{"Orchard tractor 2", "tractor", "upper orchard", "narrow track"},
+	{"Orchard tractor 3", "tractor", "lower orchard", "front loader"},
+	{"Delivery van Linnet", "van", "yard", "cold box"},
+	{"Delivery van Siskin", "van", "yard", "long wheelbase"},
+	{"Market van Wren", "van", "market square", "sales hatch"},
+	{"Ferry Waterlily, main engine", "boat", "landing stage", "twelve passengers"},
+	{"Ferry Waterlily, generator", "boat", "landing stage", "lights and pumps"},
+	{"Work punt Heron", "boat", "boathouse", "reed cutting"},
+	{"Rescue boat Coot", "boat", "landing stage", "must always start"},
+	{"Cider press lorry", "lorry", "press house", "tipper"},
+	{"Harvest platform 1", "lift", "lower orchard", "picking height 3 m"},
+	{"Harvest platform 2", "lift", "upper orchard", "picking height 3 m"},
+	{"Crate forklift", "lift", "cold store", "engine driven"},
+	{"Yard sweeper", "cart", "yard", ""},
+	{"Mulcher", "tractor", "lower orchard", "own engine"},
+	{"Frost fan east", "engine", "upper orchard", "runs on frost nights"},
+	{"Frost fan west", "engine", "lower orchard", "runs on frost nights"},
+	{"Irrigation pump", "engine", "lake shore", "trailer"},
+	{"Visitors' cart train", "cart", "farm shop", "two wagons"},
+}
+
+type job struct {
+	machine   string
+	complaint string
+	when      []string
+	history   string
+	faults    []string // hidden; empty with looks 0: nothing was taken yet
+	looks     int      // steps of the adviser
+	days      int      // opened so many days ago
+	decide    string
+	closed    bool
+	seed      uint64
+}
+
+var jobs = []job{
+	{machine: "Orchard tractor 3", complaint: "Only clicks. It went slower every morning since the first frost.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.085ohm"}, looks: 3, days: 0, seed: 11},
+	{machine: "Delivery van Linnet", complaint: "Silent when the key is turned, lamps stay bright.", faults: []string{"interlock.stuck_open"}, looks: 4, days: 0, seed: 12},
+	{machine: "Ferry Waterlily, main engine", complaint: "Cranks slowly, worse with passengers waiting.", when: []string{"wet"}, history: "Ground cable was off for the hull paint.", faults: []string{"gnd_cable.high_resistance=0.012ohm"}, looks: 20, days: 1, seed: 13},
+	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"}, faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14},
+	{machine: "Cider press lorry", complaint: "One clunk, nothing turns. A knock with the handle helped twice.", history: "Starter never touched.", faults: []string{"motor.brushes_worn=0.9ohm"}, looks: 20, days: 2, seed: 15},
+	{machine: "Harvest platform 1", complaint: "Starter whirrs, engine stands still.", faults: []string{"drive.slipping"}, looks: 20, days: 2, decide: "replace", seed: 16},
+	{machine: "Market van Wren", complaint: "Dead on Saturday, fine on Sunday.", when: []string{"hot"}, days: 0, seed: 17},
+	{machine: "Frost fan east", complaint: "Does not crank.", when: []string{"cold"}, days: 0, seed: 18},
+	{machine: "Irrigation pump", complaint: "Slow crank after a winter in the shed.", when: []string{"cold"}, faults: []string{"pos_clamp.high_resistance=0.02ohm"}, looks: 2, days: 3, seed: 19},
+	{machine: "Crate forklift", complaint: "Blows the start fuse now and then; silent today.", faults: []string{"start_fuse.open"}, looks: 20, days: 3, decide: "repair", seed: 20},
+	{machine: "Orchard tractor 1", complaint: "Turned slower and slower, smelled hot.", when: []string{"hot"}, faults: []string{"motor.bearing_drag=x14"}, looks: 20, days: 5, decide: "replace", closed: true, seed: 21},
+	{machine: "Work punt Heron", complaint: "Silent. Start wire looks green.", when: []string{"wet"}, faults: []string{"control_wire.open"}, looks: 20, days: 6, decide: "repair", closed: true, seed: 22},
+	{machine: "Delivery van Siskin", complaint: "Customer says it cranked slowly once.", faults: []string{}, looks: 20, days: 8, closed: true, seed: 23},
+	{machine: "Yard sweeper", complaint: "Clicks, sometimes starts at the third try.", faults: []string{"coil.sticking"}, looks: 20, days: 9, decide: "replace", closed: true, seed: 24},
+	{machine: "Mulcher", complaint: "Does not turn, battery is new, jumper cables did not help.", history: "Rewired by the previous owner.", faults: []string{"neg_clamp.open"}, looks: 1, days: 4, seed: 25},
+}
+
+var space = uuid.MustParse("6ba7b812-9dad-11d1-80b4-00c04fd430c8")
+
+func id(kind, name string) uuid.UUID {
+	return uuid.NewSHA1(space, []byte("corriente demo "+kind+" "+name))
+}
+
+// Load puts the demo data into an empty database. Loading it again adds
+// nothing.
+func Load(ctx context.Context, st *store.Store, now time.Time) error {
+	byName := map[string]store.Machine{}
+	for _, m := range machines {
+		x := store.Machine{ID: id("machine", m.name), Name: m.name, Kind: m.kind, Place: m.place, Voltage: 12, Note: m.note}
+		if err := st.PutMachine(ctx, x); err != nil {
+			return err
+		}
+		byName[m.name] = x
+	}
+	f, err := circuit.Family("starter")
+	if err != nil {
+		return err
+	}
+	a, err := diagnose.NewAdviser(f)
+	if err != nil {
+		return err
+	}
+	for i := range jobs {
+		if err := load(ctx, st, a, &jobs[i], byName, now); err != nil {
+			return fmt.Errorf("demo job %s: %w", jobs[i].machine, err)
+		}
+	}
+	// Users come last: a database with users is one that was loaded whole.
+	hash, err := password.Hash(Password)
+	if err != nil {
+		return err
+	}
+	for _, u := range Users {
+		if err := st.PutUser(ctx, store.User{ID: id("user", u[0]), Login: u[0], Name: u[1], Role: u[2], Hash: hash}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byName map[string]store.Machine, now time.Time) error {
+	opened := now.Add(-time.Duration(d.days)*24*time.Hour - time.Duration(d.seed)*7*time.Minute)
+	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: 12, AmbientC: 14, Job: &casefile.Job{When: d.when, History: d.history}}
+	j := &store.Job{ID: id("job", d.machine), Machine: byName[d.machine], Case: c, Complaint: d.complaint, OpenedAt: opened}
+	op, err := work(ctx, a, d, j, opened)
+	if err != nil {
+		return err
+	}
+	if d.decide != "" && op.Verdict.Station != nil {
+		s := a.C.Station(*op.Verdict.Station)
+		act := s.Repair
+		if d.decide == "replace" {
+			act = s.Replace
+		}
+		j.Decisions = append(j.Decisions, store.Decision{ID: id("decision", d.machine), Option: d.decide, Station: s.ID,
+			Price: act.Parts + act.Minutes/60*58, Reason: "agreed on the telephone", By: "customer", At: opened.Add(3 * time.Hour)})
+	}
+	if d.closed {
+		t := opened.Add(26 * time.Hour)
+		j.ClosedAt = &t
+	}
+	if err := st.CreateJob(ctx, j, nil); err != nil {
+		return err
+	}
+	saved, err := st.Job(ctx, j.ID)
+	if err != nil {
+		return err
+	}
+	v := op.Verdict
+	return st.PutVerdict(ctx, j.ID, saved.Revision, store.Verdict{Reasoning: op.Reasoning, Status: v.Status, Station: v.Station, Probability: v.Probability, Says: v.Says, Result: []byte("{}")})
+}
+
+// work hides the faults in a simulated machine and takes the readings that the
+// adviser asks for.
+func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened time.Time) (*diagnose.Opinion, error) {
+	rng := rand.New(rand.NewPCG(2026, d.seed))
+	var hidden []machine.Hidden
+	for _, t := range d.faults {
+		f, sev, _, err := a.Model.Parse(t)
+		if err != nil {
+			return nil, err
+		}
+		hidden = append(hidden, machine.Hidden{Fault: f, Severity: sev})
+	}
+	m := machine.New(a.Model, machine.Spread(a.Model, 0.15, rng), hidden, rng)
+	dj := &diagnose.Job{Brief: true}
+	take := func(e casefile.Evidence) error {
+		n := len(dj.Evidence)
+		e.ID = id("evidence", fmt.Sprint(d.machine, n)).String()
+		e.TakenAt = opened.Add(time.Duration(8+4*n) * time.Minute).UTC().Truncate(time.Microsecond).Format(time.RFC3339Nano)
+		if e.Observe != "" {
+			e.Outcome = a.Answer(m, e.Observe, e.State, rng)
+		} else if err := m.Measure(&e, meter.Default(e.Measure)); err != nil {
+			return err
+		}
+		if p := e.Check(a.C, nil); p != nil {
+			return p
+		}
+		dj.Evidence = append(dj.Evidence, e)
+		return nil
+	}
+	if d.looks > 0 {
+		for _, o := range []string{"turning", "click"} {
+			if err := take(casefile.Evidence{Observe: o, State: a.C.RunState}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	op, err := a.Weigh(ctx, dj)
+	for k := 2; err == nil && k < d.looks && len(op.Next) > 0; k++ {
+		if op.Verdict.Status == diagnose.Isolated || op.Verdict.Status == diagnose.NothingWrong {
+			break
+		}
+		n := op.Next[0]
+		if err := take(casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}); err != nil {
+			return nil, err
+		}
+		op, err = a.Weigh(ctx, dj)
+	}
+	j.Case.Evidence = dj.Evidence
+	return op, err
+}

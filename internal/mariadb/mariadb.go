@@ -1,0 +1,290 @@
+// Package mariadb starts and stops a MariaDB server of the application's own:
+// its own data folder, a loopback port, never the system's server.
+package mariadb
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Server is a running MariaDB.
+type Server struct {
+	cfg    *mysql.Config
+	cmd    *exec.Cmd
+	exited chan struct{}
+	logTo  string
+}
+
+// startTimeout is how long a server may take until it answers; crash recovery
+// included.
+const startTimeout = 60 * time.Second
+
+// stopTimeout is how long a clean stop may take before it is forced.
+const stopTimeout = 30 * time.Second
+
+// Start starts a server with its data in dir, made at first use, on a loopback
+// port (0: any free one), and waits until it answers.
+func Start(ctx context.Context, dir string, port int) (*Server, error) {
+	bin, err := find("mariadbd", "mysqld")
+	if err != nil {
+		return nil, err
+	}
+	dir, err = filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	data := filepath.Join(dir, "data")
+	fresh := false
+	if _, err := os.Stat(filepath.Join(data, "mysql")); err != nil {
+		fresh = true
+	}
+	// The parents stay open to passers-by: the database's user must reach its own.
+	if err := errors.Join(os.MkdirAll(dir, 0o755), os.MkdirAll(data, 0o750)); err != nil {
+		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
+	}
+	if port == 0 {
+		if port, err = freePort(); err != nil {
+			return nil, err
+		}
+	} else if err := portFree(port); err != nil {
+		return nil, err
+	}
+	secret, err := password(dir)
+	if err != nil {
+		return nil, err
+	}
+	// Root must not run a database: it drops to the user that Debian's package made.
+	asUser := ""
+	if os.Geteuid() == 0 {
+		asUser = "mysql"
+		if err := own(dir, asUser); err != nil {
+			return nil, err
+		}
+	}
+	if fresh {
+		if err := install(ctx, data, asUser); err != nil {
+			return nil, err
+		}
+	}
+	initFile := filepath.Join(dir, "init.sql")
+	sqlText := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS corriente CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"+
+		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
+		"GRANT ALL ON corriente.* TO 'corriente'@'127.0.0.1';\n", secret)
+	if err := os.WriteFile(initFile, []byte(sqlText), 0o600); err != nil {
+		return nil, err
+	}
+	if asUser != "" {
+		if err := own(dir, asUser); err != nil {
+			return nil, err
+		}
+	}
+	logFile := filepath.Join(dir, "mariadb.log")
+	args := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
+		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile, "--init-file=" + initFile,
+		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--max-allowed-packet=16M",
+		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO"}
+	if asUser != "" {
+		args = append(args, "--user="+asUser)
+	}
+	s := &Server{exited: make(chan struct{}), logTo: logFile}
+	started := make(chan error, 1)
+	go func() {
+		// The kernel sends the parent-death signal when the starting thread
+		// ends, so this thread stays as long as the server runs: a killed
+		// application then takes its database down cleanly.
+		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
+		s.cmd = exec.Command(bin, args...)
+		s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
+		if err := s.cmd.Start(); err != nil {
+			started <- err
+			close(s.exited)
+			return
+		}
+		started <- nil
+		_ = s.cmd.Wait()
+		close(s.exited)
+	}()
+	if err := <-started; err != nil {
+		return nil, fmt.Errorf("MariaDB does not start: %w", err)
+	}
+	s.cfg = mysql.NewConfig()
+	s.cfg.Net, s.cfg.Addr, s.cfg.User, s.cfg.Passwd, s.cfg.DBName = "tcp", "127.0.0.1:"+strconv.Itoa(port), "corriente", secret, "corriente"
+	if err := s.wait(ctx); err != nil {
+		s.Stop()
+		return nil, err
+	}
+	return s, nil
+}
+
+// DSN is how the store reaches the server.
+func (s *Server) DSN() string { return s.cfg.FormatDSN() }
+
+// Exited is closed when the server has ended, for whatever reason.
+func (s *Server) Exited() <-chan struct{} { return s.exited }
+
+// Stop stops the server cleanly and waits for it.
+func (s *Server) Stop() {
+	select {
+	case <-s.exited:
+		return
+	default:
+	}
+	_ = s.cmd.Process.Signal(syscall.SIGTERM)
+	select {
+	case <-s.exited:
+	case <-time.After(stopTimeout):
+		_ = s.cmd.Process.Kill()
+		<-s.exited
+	}
+}
+
+func (s *Server) wait(ctx context.Context) error {
+	db, err := sql.Open("mysql", s.DSN())
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	ctx, cancel := context.WithTimeout(ctx, startTimeout)
+	defer cancel()
+	for {
+		p, c := context.WithTimeout(ctx, time.Second)
+		err := db.PingContext(p)
+		c()
+		if err == nil {
+			return nil
+		}
+		select {
+		case <-s.exited:
+			return fmt.Errorf("MariaDB ended at once: %s (its log: %s)", s.lastError(), s.logTo)
+		case <-ctx.Done():
+			return fmt.Errorf("MariaDB does not answer within %s: %w (its log: %s)", startTimeout, err, s.logTo)
+		case <-time.After(100 * time.Millisecond):
+		}
+	}
+}
+
+func (s *Server) lastError() string {
+	b, err := os.ReadFile(s.logTo)
+	if err != nil {
+		return "no log"
+	}
+	lines := strings.Split(string(b), "\n")
+	for i := len(lines) - 1; i >= 0; i-- {
+		if strings.Contains(lines[i], "[ERROR]") {
+			_, msg, _ := strings.Cut(lines[i], "[ERROR]")
+			if strings.Contains(msg, "lock") {
+				return "another copy is already running on this data folder"
+			}
+			return strings.TrimSpace(msg)
+		}
+	}
+	return "no error in its log"
+}
+
+func find(names ...string) (string, error) {
+	for _, n := range names {
+		if p, err := exec.LookPath(n); err == nil {
+			return p, nil
+		}
+		for _, dir := range []string{"/usr/sbin", "/usr/local/sbin"} {
+			if p := filepath.Join(dir, n); exec.Command(p, "--version").Run() == nil {
+				return p, nil
+			}
+		}
+	}
+	return "", fmt.Errorf("%s is missing: install Debian's mariadb-server (apt-get install mariadb-server)", names[0])
+}
+
+func install(ctx context.Context, data, asUser string) error {
+	bin, err := find("mariadb-install-db", "mysql_install_db")
+	if err != nil {
+		return err
+	}
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
+	defer cancel()
+	args := []string{"--no-defaults", "--datadir=" + data, "--skip-test-db", "--auth-root-authentication-method=socket"}
+	if asUser != "" {
+		args = append(args, "--user="+asUser)
+	}
+	if out, err := exec.CommandContext(ctx, bin, args...).CombinedOutput(); err != nil {
+		return fmt.Errorf("the new database cannot be made in %s: %w: %s", data, err, lastLine(out))
+	}
+	return nil
+}
+
+func lastLine(b []byte) string {
+	l := strings.Split(strings.TrimSpace(string(b)), "\n")
+	return l[len(l)-1]
+}
+
+func password(dir string) (string, error) {
+	file := filepath.Join(dir, "password")
+	if b, err := os.ReadFile(file); err == nil {
+		return strings.TrimSpace(string(b)), nil
+	}
+	b := make([]byte, 24)
+	if _, err := rand.Read(b); err != nil {
+		return "", err
+	}
+	p := hex.EncodeToString(b)
+	return p, os.WriteFile(file, []byte(p+"\n"), 0o600)
+}
+
+// own gives the folder to the database's user. Its parents must let that user
+// through.
+func own(dir, name string) error {
+	u, err := user.Lookup(name)
+	if err != nil {
+		return fmt.Errorf("there is no user %q: install Debian's mariadb-server, which makes it", name)
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	for p := filepath.Dir(dir); p != "/" && p != "."; p = filepath.Dir(p) {
+		if st, err := os.Stat(p); err == nil && st.Mode().Perm()&0o001 == 0 {
+			return fmt.Errorf("the user %s cannot pass through %s: choose another data folder with --data", name, p)
+		}
+	}
+	return filepath.WalkDir(dir, func(p string, _ os.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if err := os.Lchown(p, uid, gid); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
+		return nil
+	})
+}
+
+func portFree(port int) error {
+	l, err := net.Listen("tcp", "127.0.0.1:"+strconv.Itoa(port))
+	if err != nil {
+		return fmt.Errorf("port %d on 127.0.0.1 is taken: stop what uses it or choose another", port)
+	}
+	return l.Close()
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}

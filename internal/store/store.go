@@ -1,0 +1,653 @@
+// Package store keeps users, machines, jobs, evidence, verdicts and decisions
+// in MariaDB. Evidence is struck out, never deleted; every write carries an id
+// made by the client, so sending it again changes nothing.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/google/uuid"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/database"
+
+	"corriente/core/casefile"
+	"corriente/core/unit"
+)
+
+// Errors that callers tell apart.
+var (
+	ErrNotFound = errors.New("not found")
+	// ErrConflict: the id is taken by something else.
+	ErrConflict = errors.New("this id is already used for something else")
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Store is the database. It is safe for concurrent use.
+type Store struct{ DB *sql.DB }
+
+// Open connects and applies the migrations.
+func Open(ctx context.Context, dsn string) (*Store, error) {
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("the database address cannot be read: %w", err)
+	}
+	cfg.ParseTime, cfg.Loc = true, time.UTC
+	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = 5*time.Second, 30*time.Second, 30*time.Second
+	if cfg.Params == nil {
+		cfg.Params = map[string]string{}
+	}
+	cfg.Params["time_zone"] = "'+00:00'"
+	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO'"
+	cfg.Collation = "utf8mb4_unicode_ci"
+	conn, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return nil, err
+	}
+	db := sql.OpenDB(conn)
+	db.SetMaxOpenConns(20)
+	db.SetMaxIdleConns(10)
+	db.SetConnMaxLifetime(30 * time.Minute)
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	p, err := goose.NewProvider(database.DialectMySQL, db, sub)
+	if err == nil {
+		_, err = p.Up(ctx)
+	}
+	if err != nil {
+		db.Close()
+		return nil, fmt.Errorf("the database cannot be brought up to date: %w", err)
+	}
+	return &Store{db}, nil
+}
+
+// Close closes the connections.
+func (s *Store) Close() error { return s.DB.Close() }
+
+// tx runs f in a transaction and tries again on a deadlock or a lock wait, at
+// the commit too.
+func (s *Store) tx(ctx context.Context, f func(tx *sql.Tx) error) error {
+	for try := 0; ; try++ {
+		err := func() error {
+			tx, err := s.DB.BeginTx(ctx, nil)
+			if err != nil {
+				return err
+			}
+			if err := f(tx); err != nil {
+				_ = tx.Rollback()
+				return err
+			}
+			return tx.Commit()
+		}()
+		var me *mysql.MySQLError
+		if err == nil || try >= 5 || !errors.As(err, &me) || me.Number != 1213 && me.Number != 1205 {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(time.Duration(10+rand.IntN(40)) * time.Millisecond << try):
+		}
+	}
+}
+
+// NewID makes a UUIDv7.
+func NewID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
+
+// User is someone who signs in.
+type User struct {
+	ID    uuid.UUID
+	Login string
+	Name  string
+	Role  string // owner, technician, trainee, counter
+	Hash  string
+}
+
+// PutUser adds a user, or changes name, role and password of that login.
+func (s *Store) PutUser(ctx context.Context, u User) error {
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6))
+		ON DUPLICATE KEY UPDATE name=VALUES(name), role=VALUES(role), password_hash=VALUES(password_hash)`, u.ID[:], u.Login, u.Name, u.Role, u.Hash)
+	return err
+}
+
+// UserByLogin finds a user; ErrNotFound when there is none.
+func (s *Store) UserByLogin(ctx context.Context, login string) (User, error) {
+	return s.user(ctx, "login = ?", login)
+}
+
+// UserByID finds a user; ErrNotFound when there is none.
+func (s *Store) UserByID(ctx context.Context, id uuid.UUID) (User, error) {
+	return s.user(ctx, "id = ?", id[:])
+}
+
+func (s *Store) user(ctx context.Context, where string, arg any) (User, error) {
+	var u User
+	err := s.DB.QueryRowContext(ctx, "SELECT id, login, name, role, password_hash FROM users WHERE "+where, arg).Scan(&u.ID, &u.Login, &u.Name, &u.Role, &u.Hash)
+	return u, notFound(err)
+}
+
+func notFound(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// Attempt records a sign-in attempt and returns how many there were within the
+// last ten minutes, this one included. It goes through the database, so that
+// several servers count together.
+func (s *Store) Attempt(ctx context.Context, who [32]byte) (int, error) {
+	n := 0
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, "DELETE FROM sign_in_attempts WHERE at < UTC_TIMESTAMP(6) - INTERVAL 10 MINUTE"); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, "INSERT INTO sign_in_attempts (who, at) VALUES (?, UTC_TIMESTAMP(6))", who[:]); err != nil {
+			return err
+		}
+		return tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM sign_in_attempts WHERE who = ?", who[:]).Scan(&n)
+	})
+	return n, err
+}
+
+// ForgetAttempts clears the count after a good sign-in.
+func (s *Store) ForgetAttempts(ctx context.Context, who [32]byte) error {
+	_, err := s.DB.ExecContext(ctx, "DELETE FROM sign_in_attempts WHERE who = ?", who[:])
+	return err
+}
+
+// Machine is something that is brought in.
+type Machine struct {
+	ID      uuid.UUID
+	Name    string
+	Kind    string
+	Place   string
+	Voltage float64
+	Note    string
+}
+
+// PutMachine adds a machine; the same id again changes nothing.
+func (s *Store) PutMachine(ctx context.Context, m Machine) error {
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO machines (id, name, kind, place, nominal_voltage, note, created_at) VALUES (?,?,?,?,?,?,UTC_TIMESTAMP(6))
+		ON DUPLICATE KEY UPDATE id=id`, m.ID[:], m.Name, m.Kind, m.Place, m.Voltage, m.Note)
+	return err
+}
+
+const machineCols = "m.id, m.name, m.kind, m.place, m.nominal_voltage, m.note"
+
+func (m *Machine) dest() []any {
+	return []any{&m.ID, &m.Name, &m.Kind, &m.Place, &m.Voltage, &m.Note}
+}
+
+// Machines lists all machines by name.
+func (s *Store) Machines(ctx context.Context) ([]Machine, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT "+machineCols+" FROM machines m ORDER BY m.name")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Machine
+	for rows.Next() {
+		var m Machine
+		if err := rows.Scan(m.dest()...); err != nil {
+			return nil, err
+		}
+		out = append(out, m)
+	}
+	return out, rows.Err()
+}
+
+// Job is one job with its evidence as a case.
+type Job struct {
+	ID          uuid.UUID
+	Machine     Machine
+	Case        *casefile.Case // evidence included, struck ones too
+	Complaint   string
+	Revision    int
+	Unreachable []string
+	CautionsAt  *time.Time
+	OpenedAt    time.Time
+	ClosedAt    *time.Time
+	Decisions   []Decision
+}
+
+// Decision is what was chosen about a job.
+type Decision struct {
+	ID      uuid.UUID
+	Option  string
+	Station string
+	Price   float64
+	Reason  string
+	By      string
+	At      time.Time
+}
+
+// Verdict is a stored verdict.
+type Verdict struct {
+	Reasoning   string
+	Status      string
+	Station     *string
+	Probability float64
+	Says        string
+	Result      []byte
+}
+
+// CreateJob adds a job with all of its case. The same id again returns nil when
+// it is the same machine and circuit, ErrConflict when it is not.
+func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
+	head, err := headOf(j.Case)
+	if err != nil {
+		return err
+	}
+	unreach, err := json.Marshal(append([]string{}, j.Unreachable...))
+	if err != nil {
+		return err
+	}
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		r, err := tx.ExecContext(ctx, `INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, unreachable, opened_by, opened_at, closed_at)
+			VALUES (?,?,?,?,?,1,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
+			j.ID[:], j.Machine.ID[:], j.Case.CircuitID, head, j.Complaint, string(unreach), idOrNil(by), j.OpenedAt.UTC(), j.ClosedAt)
+		if err != nil {
+			var me *mysql.MySQLError
+			if errors.As(err, &me) && me.Number == 1452 {
+				return ErrNotFound
+			}
+			return err
+		}
+		if n, _ := r.RowsAffected(); n == 0 {
+			var machine uuid.UUID
+			var circuit string
+			if err := tx.QueryRowContext(ctx, "SELECT machine_id, circuit FROM jobs WHERE id = ?", j.ID[:]).Scan(&machine, &circuit); err != nil {
+				return err
+			}
+			if machine != j.Machine.ID || circuit != j.Case.CircuitID {
+				return ErrConflict
+			}
+			return nil
+		}
+		for i := range j.Case.Evidence {
+			if err := insertEvidence(ctx, tx, j.ID, &j.Case.Evidence[i], i+1, by); err != nil {
+				return err
+			}
+		}
+		for _, d := range j.Decisions {
+			if err := insertDecision(ctx, tx, j.ID, 1, d, by); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// headOf writes the case without evidence, decisions and the columns the jobs
+// table has of its own.
+func headOf(c *casefile.Case) (string, error) {
+	h := *c
+	h.Evidence = nil
+	if c.Job != nil {
+		j := *c.Job
+		j.Decisions, j.ID, j.Machine, j.Complaint, j.OpenedAt, j.ClosedAt = nil, "", "", "", "", ""
+		h.Job = &j
+	}
+	var b writer
+	err := h.Write(&b)
+	return string(b), err
+}
+
+type writer []byte
+
+func (w *writer) Write(p []byte) (int, error) { *w = append(*w, p...); return len(p), nil }
+
+func idOrNil(id *uuid.UUID) any {
+	if id == nil {
+		return nil
+	}
+	return id[:]
+}
+
+func insertEvidence(ctx context.Context, tx *sql.Tx, job uuid.UUID, e *casefile.Evidence, seq int, by *uuid.UUID) error {
+	id, err := uuid.Parse(e.ID)
+	if err != nil {
+		id = NewID()
+		e.ID = id.String()
+	}
+	at := parseTime(e.TakenAt)
+	var si any
+	if e.Measure != "" && !e.Reading.Over {
+		si = e.Reading.Value
+	}
+	var struck any
+	if e.Struck {
+		struck = at
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit,
+		outcome, instrument, leads_text, circumstance, symptom, taken_at, taken_by, struck_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+		id[:], job[:], seq, string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Value, si, e.Reading.Over,
+		e.Outcome, e.Instrument, e.Leads, e.Condition, e.Symptom, at, idOrNil(by), struck)
+	return err
+}
+
+func parseTime(s string) time.Time {
+	if t, err := time.Parse(time.RFC3339Nano, s); err == nil {
+		return t.UTC()
+	}
+	return time.Now().UTC()
+}
+
+func insertDecision(ctx context.Context, tx *sql.Tx, job uuid.UUID, revision int, d Decision, by *uuid.UUID) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by)
+		VALUES (?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
+		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by))
+	return err
+}
+
+// Job loads one job whole; ErrNotFound when there is none.
+func (s *Store) Job(ctx context.Context, id uuid.UUID) (*Job, error) {
+	var j *Job
+	err := s.tx(ctx, func(tx *sql.Tx) (err error) {
+		j, err = loadJob(ctx, tx, id, false)
+		return err
+	})
+	return j, err
+}
+
+func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, error) {
+	j := &Job{}
+	var head, unreach string
+	q := "SELECT j.id, j.head, j.complaint, j.revision, j.unreachable, j.cautions_at, j.opened_at, j.closed_at, " + machineCols +
+		" FROM jobs j JOIN machines m ON m.id = j.machine_id WHERE j.id = ?"
+	if lock {
+		q += " FOR UPDATE"
+	}
+	dest := append([]any{&j.ID, &head, &j.Complaint, &j.Revision, &unreach, &j.CautionsAt, &j.OpenedAt, &j.ClosedAt}, j.Machine.dest()...)
+	if err := tx.QueryRowContext(ctx, q, id[:]).Scan(dest...); err != nil {
+		return nil, notFound(err)
+	}
+	if err := json.Unmarshal([]byte(unreach), &j.Unreachable); err != nil {
+		return nil, err
+	}
+	c, err := casefile.Read(strings.NewReader(head))
+	if err != nil {
+		return nil, fmt.Errorf("job %s as stored cannot be read: %w", id, err)
+	}
+	j.Case = c
+	rows, err := tx.QueryContext(ctx, `SELECT id, measure, observe, state, node_from, node_to, through, value_text, outcome, instrument, leads_text,
+		circumstance, symptom, taken_at, struck_at IS NOT NULL FROM evidence WHERE job_id = ? ORDER BY seq`, id[:])
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var e casefile.Evidence
+		var eid uuid.UUID
+		var measure string
+		var at time.Time
+		if err := rows.Scan(&eid, &measure, &e.Observe, &e.State, &e.From, &e.To, &e.Through, &e.Value, &e.Outcome, &e.Instrument, &e.Leads,
+			&e.Condition, &e.Symptom, &at, &e.Struck); err != nil {
+			return nil, err
+		}
+		e.ID, e.Measure, e.TakenAt = eid.String(), unit.Measure(measure), at.UTC().Format(time.RFC3339Nano)
+		if p := e.Check(c.Circuit, c.Instruments); p != nil {
+			return nil, fmt.Errorf("evidence %s as stored does not fit its circuit: %w", e.ID, p)
+		}
+		c.Evidence = append(c.Evidence, e)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	dr, err := tx.QueryContext(ctx, "SELECT id, option_id, station, price, reason, decided_by, created_at FROM decisions WHERE job_id = ? ORDER BY created_at, id", id[:])
+	if err != nil {
+		return nil, err
+	}
+	defer dr.Close()
+	for dr.Next() {
+		var d Decision
+		if err := dr.Scan(&d.ID, &d.Option, &d.Station, &d.Price, &d.Reason, &d.By, &d.At); err != nil {
+			return nil, err
+		}
+		j.Decisions = append(j.Decisions, d)
+	}
+	return j, dr.Err()
+}
+
+// Change loads a job under a lock, lets f change it, and raises its revision.
+// f returns what to write; nil means nothing changed and the revision stays.
+func (s *Store) Change(ctx context.Context, id uuid.UUID, f func(tx *sql.Tx, j *Job) (changed bool, err error)) (*Job, error) {
+	var out *Job
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		j, err := loadJob(ctx, tx, id, true)
+		if err != nil {
+			return err
+		}
+		changed, err := f(tx, j)
+		if err != nil {
+			return err
+		}
+		if changed {
+			if _, err := tx.ExecContext(ctx, "UPDATE jobs SET revision = revision + 1 WHERE id = ?", id[:]); err != nil {
+				return err
+			}
+			if j, err = loadJob(ctx, tx, id, false); err != nil {
+				return err
+			}
+		}
+		out = j
+		return nil
+	})
+	return out, err
+}
+
+// AddEvidence appends evidence to a job. Evidence whose id is already there is
+// left as it is.
+func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Evidence, by uuid.UUID) (*Job, error) {
+	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		have := map[string]bool{}
+		for i := range j.Case.Evidence {
+			have[j.Case.Evidence[i].ID] = true
+		}
+		added := 0
+		for i := range es {
+			if have[es[i].ID] {
+				continue
+			}
+			// The job is locked: what was checked before may be checked again against it.
+			if p := es[i].Check(j.Case.Circuit, j.Case.Instruments); p != nil {
+				return false, p
+			}
+			if err := insertEvidence(ctx, tx, job, &es[i], len(j.Case.Evidence)+added+1, &by); err != nil {
+				var me *mysql.MySQLError
+				if errors.As(err, &me) && me.Number == 1062 {
+					return false, ErrConflict // the id belongs to another job
+				}
+				return false, err
+			}
+			added++
+		}
+		return added > 0, nil
+	})
+}
+
+// Strike strikes evidence out, or back in. ErrNotFound when the job has none
+// such.
+func (s *Store) Strike(ctx context.Context, job, evidence uuid.UUID, out bool, by uuid.UUID) (*Job, error) {
+	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		for i := range j.Case.Evidence {
+			if e := &j.Case.Evidence[i]; e.ID == evidence.String() {
+				if e.Struck == out {
+					return false, nil
+				}
+				q, args := "UPDATE evidence SET struck_at = NULL, struck_by = NULL WHERE id = ?", []any{evidence[:]}
+				if out {
+					q, args = "UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ?", []any{by[:], evidence[:]}
+				}
+				_, err := tx.ExecContext(ctx, q, args...)
+				return true, err
+			}
+		}
+		return false, ErrNotFound
+	})
+}
+
+// Decide records a decision; the same id again changes nothing.
+func (s *Store) Decide(ctx context.Context, job uuid.UUID, d Decision, by uuid.UUID) (*Job, error) {
+	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		for _, x := range j.Decisions {
+			if x.ID == d.ID {
+				return false, nil
+			}
+		}
+		return true, insertDecision(ctx, tx, job, j.Revision, d, &by)
+	})
+}
+
+// Update changes what the job says around its evidence.
+func (s *Store) Update(ctx context.Context, job uuid.UUID, f func(j *Job) error) (*Job, error) {
+	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		if err := f(j); err != nil {
+			return false, err
+		}
+		head, err := headOf(j.Case)
+		if err != nil {
+			return false, err
+		}
+		unreach, err := json.Marshal(append([]string{}, j.Unreachable...))
+		if err != nil {
+			return false, err
+		}
+		_, err = tx.ExecContext(ctx, "UPDATE jobs SET head = ?, complaint = ?, unreachable = ?, cautions_at = ?, closed_at = ? WHERE id = ?",
+			head, j.Complaint, string(unreach), j.CautionsAt, j.ClosedAt, job[:])
+		return true, err
+	})
+}
+
+// PutVerdict stores the verdict given on a revision, and lets it stand if no
+// later one does.
+func (s *Store) PutVerdict(ctx context.Context, job uuid.UUID, revision int, v Verdict) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO verdicts (job_id, revision, reasoning, status, station, probability, says, result, created_at)
+			VALUES (?,?,?,?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE job_id=job_id`,
+			job[:], revision, v.Reasoning, v.Status, v.Station, v.Probability, v.Says, string(v.Result)); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, "UPDATE jobs SET verdict_revision = ? WHERE id = ? AND (verdict_revision IS NULL OR verdict_revision < ?)", revision, job[:], revision)
+		return err
+	})
+}
+
+// Row is one line of the board.
+type Row struct {
+	ID          uuid.UUID
+	Machine     string
+	Kind        string
+	Place       string
+	Circuit     string
+	Complaint   string
+	Readings    int
+	Looks       int
+	Decided     bool
+	Status      sql.NullString
+	Station     sql.NullString
+	Probability sql.NullFloat64
+	Says        sql.NullString
+	OpenedAt    time.Time
+	ClosedAt    *time.Time
+}
+
+// Board lists jobs, the open ones or all, newest first, at most 500.
+func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
+	where := "WHERE j.closed_at IS NULL"
+	if all {
+		where = ""
+	}
+	rows, err := s.DB.QueryContext(ctx, `SELECT j.id, m.name, m.kind, m.place, j.circuit, j.complaint,
+		(SELECT COUNT(*) FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL AND e.measure <> ''),
+		(SELECT COUNT(*) FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL AND e.observe <> ''),
+		EXISTS (SELECT 1 FROM decisions d WHERE d.job_id = j.id),
+		v.status, v.station, v.probability, v.says, j.opened_at, j.closed_at
+		FROM jobs j JOIN machines m ON m.id = j.machine_id
+		LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision `+where+` ORDER BY j.opened_at DESC, j.id LIMIT 500`)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Row{}
+	for rows.Next() {
+		var r Row
+		if err := rows.Scan(&r.ID, &r.Machine, &r.Kind, &r.Place, &r.Circuit, &r.Complaint, &r.Readings, &r.Looks, &r.Decided,
+			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt); err != nil {
+			return nil, err
+		}
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
+
+// Empty reports whether there is no user yet.
+func (s *Store) Empty(ctx context.Context) (bool, error) {
+	var n int
+	err := s.DB.QueryRowContext(ctx, "SELECT COUNT(*) FROM users").Scan(&n)
+	return n == 0, err
+}
+
+// Export gives the job as a case file, with all that is needed to import it
+// elsewhere without loss.
+func (j *Job) Export() *casefile.Case {
+	c := *j.Case
+	job := casefile.Job{}
+	if c.Job != nil {
+		job = *c.Job
+	}
+	job.ID, job.Machine, job.Complaint = j.ID.String(), j.Machine.Name, j.Complaint
+	job.OpenedAt = j.OpenedAt.UTC().Format(time.RFC3339Nano)
+	if j.ClosedAt != nil {
+		job.ClosedAt = j.ClosedAt.UTC().Format(time.RFC3339Nano)
+	}
+	job.Decisions = nil
+	for _, d := range j.Decisions {
+		job.Decisions = append(job.Decisions, casefile.Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station, Price: d.Price,
+			Reason: d.Reason, By: d.By, At: d.At.UTC().Format(time.RFC3339Nano)})
+	}
+	c.Job = &job
+	return &c
+}
+
+// FromCase makes a job of a case file. Ids in the file are kept; what has none
+// gets a new one.
+func FromCase(c *casefile.Case, fallback uuid.UUID) *Job {
+	j := &Job{ID: fallback, Case: c, OpenedAt: time.Now().UTC()}
+	if c.Job == nil {
+		c.Job = &casefile.Job{}
+	}
+	if id, err := uuid.Parse(c.Job.ID); err == nil {
+		j.ID = id
+	}
+	j.Complaint = c.Job.Complaint
+	if c.Job.OpenedAt != "" {
+		j.OpenedAt = parseTime(c.Job.OpenedAt)
+	}
+	if c.Job.ClosedAt != "" {
+		t := parseTime(c.Job.ClosedAt)
+		j.ClosedAt = &t
+	}
+	for _, d := range c.Job.Decisions {
+		x := Decision{ID: NewID(), Option: d.Option, Station: d.Station, Price: d.Price, Reason: d.Reason, By: d.By, At: parseTime(d.At)}
+		if id, err := uuid.Parse(d.ID); err == nil {
+			x.ID = id
+		}
+		j.Decisions = append(j.Decisions, x)
+	}
+	return j
+}

@@ -1,0 +1,698 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/diagnose"
+	"corriente/core/repair"
+	"corriente/core/unit"
+	"corriente/internal/store"
+)
+
+// Me is who is signed in.
+type Me struct {
+	Name string `json:"name"`
+	Role string `json:"role" enum:"owner,technician,trainee,counter"`
+}
+
+// Machine is something that is brought in.
+type Machine struct {
+	ID      string  `json:"id"`
+	Name    string  `json:"name"`
+	Kind    string  `json:"kind"`
+	Place   string  `json:"place"`
+	Voltage float64 `json:"voltage"`
+	Note    string  `json:"note"`
+}
+
+// Row is one line of the board.
+type Row struct {
+	ID          string     `json:"id"`
+	Machine     string     `json:"machine"`
+	Kind        string     `json:"kind"`
+	Place       string     `json:"place"`
+	Circuit     string     `json:"circuit"`
+	Complaint   string     `json:"complaint"`
+	Stage       string     `json:"stage" enum:"complaint,checks,measure,decide,decided,closed"`
+	Readings    int        `json:"readings"`
+	Looks       int        `json:"looks"`
+	Status      string     `json:"status"`
+	Station     string     `json:"station"`
+	Probability float64    `json:"probability"`
+	Says        string     `json:"says"`
+	OpenedAt    time.Time  `json:"opened_at"`
+	ClosedAt    *time.Time `json:"closed_at,omitempty"`
+}
+
+// Evidence is one reading or observation of a job.
+type Evidence struct {
+	ID         string `json:"id" format:"uuid" doc:"made by the client; sending it again changes nothing"`
+	Measure    string `json:"measure,omitempty" maxLength:"16"`
+	Observe    string `json:"observe,omitempty" maxLength:"64"`
+	State      string `json:"state,omitempty" maxLength:"64"`
+	From       string `json:"from,omitempty" maxLength:"64"`
+	To         string `json:"to,omitempty" maxLength:"64"`
+	Through    string `json:"through,omitempty" maxLength:"64"`
+	Value      string `json:"value,omitempty" maxLength:"64" doc:"as typed: 11.9, 250m, OL"`
+	Outcome    string `json:"outcome,omitempty" maxLength:"64"`
+	Instrument string `json:"instrument,omitempty" maxLength:"64"`
+	Leads      string `json:"leads,omitempty" maxLength:"64"`
+	Condition  string `json:"condition,omitempty" maxLength:"16"`
+	Symptom    string `json:"symptom,omitempty" maxLength:"16"`
+	TakenAt    string `json:"taken_at,omitempty" maxLength:"40"`
+	Struck     bool   `json:"struck,omitempty"`
+	Shown      string `json:"shown,omitempty" readOnly:"true" doc:"the value as understood, with its unit"`
+}
+
+func (e *Evidence) core() casefile.Evidence {
+	return casefile.Evidence{ID: e.ID, Measure: unit.Measure(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through,
+		Value: e.Value, Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt}
+}
+
+func evidenceOut(e *casefile.Evidence) Evidence {
+	o := Evidence{ID: e.ID, Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Value: e.Value,
+		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck}
+	if e.Measure != "" {
+		o.Shown = e.Reading.String(e.Measure)
+	}
+	return o
+}
+
+// Decision is what was chosen about a job.
+type Decision struct {
+	ID      string    `json:"id" format:"uuid"`
+	Option  string    `json:"option" enum:"repair,replace"`
+	Station string    `json:"station" maxLength:"64"`
+	Price   float64   `json:"price" minimum:"0" maximum:"1000000"`
+	Reason  string    `json:"reason" maxLength:"400"`
+	By      string    `json:"by" enum:"customer,workshop"`
+	At      time.Time `json:"at,omitempty" readOnly:"true" required:"false"`
+}
+
+// JobView is a job with all that its screens show: the evidence, what it
+// amounts to, and the current path of one state.
+type JobView struct {
+	ID           string            `json:"id"`
+	Machine      Machine           `json:"machine"`
+	Circuit      string            `json:"circuit"`
+	Title        string            `json:"title"`
+	Complaint    string            `json:"complaint"`
+	When         []string          `json:"when"`
+	History      string            `json:"history"`
+	Intermittent bool              `json:"intermittent"`
+	Revision     int               `json:"revision"`
+	Stage        string            `json:"stage"`
+	CautionsRead bool              `json:"cautions_read"`
+	OpenedAt     time.Time         `json:"opened_at"`
+	ClosedAt     *time.Time        `json:"closed_at,omitempty"`
+	Unreachable  []string          `json:"unreachable"`
+	Evidence     []Evidence        `json:"evidence"`
+	Diagnosis    diagnose.Result   `json:"diagnosis"`
+	Suspects     []diagnose.Rival  `json:"suspects"`
+	Picture      *diagnose.Picture `json:"picture"`
+	Decisions    []Decision        `json:"decisions"`
+}
+
+func stage(closed, decided bool, status string, readings, looks int) string {
+	switch {
+	case closed:
+		return "closed"
+	case decided:
+		return "decided"
+	case status == diagnose.Isolated:
+		return "decide"
+	case readings > 0:
+		return "measure"
+	case looks > 0:
+		return "checks"
+	}
+	return "complaint"
+}
+
+type out[T any] struct{ Body T }
+
+func body[T any](b T) *out[T] { return &out[T]{b} }
+
+type jobIn struct {
+	ID    string `path:"id" format:"uuid"`
+	State string `query:"state" maxLength:"64" doc:"the state whose current path is drawn"`
+}
+
+func (s *Server) routes() {
+	get := func(id, p, sum string) huma.Operation {
+		return huma.Operation{OperationID: id, Method: http.MethodGet, Path: p, Summary: sum}
+	}
+	post := func(id, p, sum string) huma.Operation {
+		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 1 << 20}
+	}
+	s.sessionRoutes(get, post)
+
+	huma.Register(s.api, get("board", "/api/board", "Jobs, the open ones or all"), func(ctx context.Context, in *struct {
+		All bool `query:"all"`
+	}) (*out[[]Row], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		rows, err := s.st.Board(ctx, in.All)
+		if err != nil {
+			return nil, s.fail("board", err)
+		}
+		list := make([]Row, 0, len(rows))
+		for _, r := range rows {
+			list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
+				Stage:    stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
+				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: stationLabel(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
+				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt})
+		}
+		return body(list), nil
+	})
+	huma.Register(s.api, get("machines", "/api/machines", "All machines"), func(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		ms, err := s.st.Machines(ctx)
+		if err != nil {
+			return nil, s.fail("machines", err)
+		}
+		list := make([]Machine, 0, len(ms))
+		for _, m := range ms {
+			list = append(list, machineOut(m))
+		}
+		return body(list), nil
+	})
+	huma.Register(s.api, get("circuits", "/api/circuits", "All circuit families"), func(ctx context.Context, _ *struct{}) (*out[[]*circuit.Circuit], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		var list []*circuit.Circuit
+		for _, id := range circuit.Families() {
+			c, err := circuit.Family(id)
+			if err != nil {
+				return nil, s.fail("circuits", err)
+			}
+			list = append(list, c)
+		}
+		return body(list), nil
+	})
+	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *jobIn) (*out[*circuit.Circuit], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return body(j.Case.Circuit), nil
+	})
+	s.jobRoutes(get, post)
+	s.evidenceRoutes(post)
+	s.decideRoutes(get, post)
+	s.caseRoutes()
+}
+
+func stationLabel(circuitID, station string) string {
+	c, err := circuit.Family(circuitID)
+	if err != nil {
+		return station
+	}
+	if st := c.Station(station); st != nil {
+		return st.Label
+	}
+	return station
+}
+
+func machineOut(m store.Machine) Machine {
+	return Machine{m.ID.String(), m.Name, m.Kind, m.Place, m.Voltage, m.Note}
+}
+
+type opFunc func(id, path, summary string) huma.Operation
+
+func (s *Server) sessionRoutes(get, post opFunc) {
+	s.api.UseMiddleware(func(ctx huma.Context, next func(huma.Context)) {
+		next(huma.WithValue(ctx, addrKey{}, ctx.RemoteAddr()))
+	})
+	huma.Register(s.api, get("me", "/api/session", "Who is signed in"), func(ctx context.Context, _ *struct{}) (*out[Me], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return body(Me{u.Name, u.Role}), nil
+	})
+	huma.Register(s.api, post("sign_in", "/api/session", "Sign in"), func(ctx context.Context, in *struct {
+		Body struct {
+			Login    string `json:"login" minLength:"1" maxLength:"64"`
+			Password string `json:"password" minLength:"1" maxLength:"200"`
+		}
+	}) (*out[Me], error) {
+		addr, _ := ctx.Value(addrKey{}).(string)
+		u, err := s.signIn(ctx, in.Body.Login, in.Body.Password, addr)
+		if err != nil {
+			return nil, err
+		}
+		return body(Me{u.Name, u.Role}), nil
+	})
+	huma.Register(s.api, huma.Operation{OperationID: "sign_out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: 204},
+		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+			if err := s.sm.Destroy(ctx); err != nil {
+				return nil, s.fail("sign-out", err)
+			}
+			return nil, nil
+		})
+}
+
+// load reads a job for someone who is signed in.
+func (s *Server) load(ctx context.Context, id string) (*store.Job, error) {
+	if _, err := s.signedIn(ctx); err != nil {
+		return nil, err
+	}
+	u, err := uuid.Parse(id)
+	if err != nil {
+		return nil, huma.Error404NotFound("There is no job at this address.")
+	}
+	j, err := s.st.Job(ctx, u)
+	if err != nil {
+		return nil, s.fail("job", err)
+	}
+	return j, nil
+}
+
+// view weighs a job, stores the verdict when it is new, and draws one state.
+func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
+	op, err := s.adv.weigh(ctx, j)
+	if err != nil {
+		return nil, s.fail("weigh", err)
+	}
+	if err := s.keepVerdict(ctx, j, op); err != nil {
+		return nil, s.fail("verdict", err)
+	}
+	c := j.Case.Circuit
+	if c.State(state) == nil {
+		state = c.RunState
+		if len(op.Next) > 0 {
+			state = op.Next[0].State
+		}
+	}
+	pic, err := op.Picture(state)
+	if err != nil {
+		return nil, s.fail("picture", err)
+	}
+	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, When: []string{},
+		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: op.Result, Suspects: op.Rivals(6), Picture: pic, Decisions: []Decision{}}
+	if j.Case.Job != nil {
+		v.When, v.History = append(v.When, j.Case.Job.When...), j.Case.Job.History
+	}
+	readings, looks := 0, 0
+	for i := range j.Case.Evidence {
+		e := &j.Case.Evidence[i]
+		v.Evidence = append(v.Evidence, evidenceOut(e))
+		switch {
+		case e.Struck:
+		case e.Measure != "":
+			readings++
+		default:
+			looks++
+		}
+	}
+	for _, d := range j.Decisions {
+		v.Decisions = append(v.Decisions, Decision{d.ID.String(), d.Option, d.Station, d.Price, d.Reason, d.By, d.At})
+	}
+	v.Stage = stage(j.ClosedAt != nil, len(j.Decisions) > 0, op.Verdict.Status, readings, looks)
+	return body(v), nil
+}
+
+func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opinion) error {
+	b, err := json.Marshal(op.Result)
+	if err != nil {
+		return err
+	}
+	return s.st.PutVerdict(ctx, j.ID, j.Revision, store.Verdict{Reasoning: op.Reasoning, Status: op.Verdict.Status, Station: op.Verdict.Station,
+		Probability: op.Verdict.Probability, Says: op.Verdict.Says, Result: b})
+}
+
+func (s *Server) jobRoutes(get, post opFunc) {
+	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole"), func(ctx context.Context, in *jobIn) (*out[JobView], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return s.view(ctx, j, in.State)
+	})
+	huma.Register(s.api, post("open_job", "/api/jobs", "Open a job"), func(ctx context.Context, in *struct {
+		Body struct {
+			ID           string   `json:"id" format:"uuid"`
+			MachineID    string   `json:"machine_id" format:"uuid"`
+			NewMachine   string   `json:"new_machine,omitempty" maxLength:"120" doc:"name of a machine that is not listed yet; machine_id is then its new id"`
+			Circuit      string   `json:"circuit" maxLength:"64"`
+			Complaint    string   `json:"complaint,omitempty" maxLength:"2000"`
+			When         []string `json:"when,omitempty" maxItems:"8"`
+			History      string   `json:"history,omitempty" maxLength:"2000"`
+			Intermittent bool     `json:"intermittent,omitempty"`
+		}
+	}) (*out[JobView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		b := in.Body
+		id, err1 := uuid.Parse(b.ID)
+		mid, err2 := uuid.Parse(b.MachineID)
+		if err1 != nil || err2 != nil {
+			return nil, huma.Error422UnprocessableEntity("A job and a machine need an id of their own.")
+		}
+		f, err := circuit.Family(b.Circuit)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		}
+		m := store.Machine{ID: mid}
+		if name := strings.TrimSpace(b.NewMachine); name != "" {
+			m.Name, m.Voltage = name, f.NominalVoltage
+			if err := s.st.PutMachine(ctx, m); err != nil {
+				return nil, s.fail("machine", err)
+			}
+		}
+		c := &casefile.Case{Circuit: f.Clone(), CircuitID: f.ID, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
+			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
+		j := &store.Job{ID: id, Machine: m, Case: c, Complaint: strings.TrimSpace(b.Complaint), OpenedAt: time.Now().UTC()}
+		if err := s.st.CreateJob(ctx, j, &u.ID); err != nil {
+			if errors.Is(err, store.ErrNotFound) {
+				return nil, huma.Error422UnprocessableEntity("This machine is not in the list: choose one, or type a new name.")
+			}
+			return nil, s.fail("open job", err)
+		}
+		j, err = s.st.Job(ctx, id)
+		if err != nil {
+			return nil, s.fail("open job", err)
+		}
+		return s.view(ctx, j, "")
+	})
+	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}", Summary: "Change what a job says around its evidence"},
+		func(ctx context.Context, in *struct {
+			jobIn
+			Body struct {
+				Complaint    *string   `json:"complaint,omitempty" maxLength:"2000"`
+				When         *[]string `json:"when,omitempty" maxItems:"8"`
+				History      *string   `json:"history,omitempty" maxLength:"2000"`
+				Intermittent *bool     `json:"intermittent,omitempty"`
+				CautionsRead *bool     `json:"cautions_read,omitempty"`
+				Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100"`
+				Closed       *bool     `json:"closed,omitempty"`
+			}
+		}) (*out[JobView], error) {
+			if _, err := s.mayWrite(ctx); err != nil {
+				return nil, err
+			}
+			id, err := uuid.Parse(in.ID)
+			if err != nil {
+				return nil, huma.Error404NotFound("There is no job at this address.")
+			}
+			b := in.Body
+			j, err := s.st.Update(ctx, id, func(j *store.Job) error {
+				if j.Case.Job == nil {
+					j.Case.Job = &casefile.Job{}
+				}
+				if b.Complaint != nil {
+					j.Complaint = strings.TrimSpace(*b.Complaint)
+				}
+				if b.When != nil {
+					j.Case.Job.When = *b.When
+				}
+				if b.History != nil {
+					j.Case.Job.History = strings.TrimSpace(*b.History)
+				}
+				if b.Intermittent != nil {
+					j.Case.Intermittent = *b.Intermittent
+				}
+				if b.Unreachable != nil {
+					j.Unreachable = *b.Unreachable
+				}
+				now := time.Now().UTC()
+				if b.CautionsRead != nil && *b.CautionsRead && j.CautionsAt == nil {
+					j.CautionsAt = &now
+				}
+				if b.Closed != nil {
+					j.ClosedAt = nil
+					if *b.Closed {
+						j.ClosedAt = &now
+					}
+				}
+				return nil
+			})
+			if err != nil {
+				return nil, s.fail("change job", err)
+			}
+			return s.view(ctx, j, in.State)
+		})
+}
+
+// refuse turns a problem of the core into one sentence for the person.
+func refuse(err error) error {
+	var p *casefile.Problem
+	if errors.As(err, &p) {
+		return huma.Error422UnprocessableEntity(sentence(p.What), &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
+	}
+	return nil
+}
+
+func sentence(s string) string {
+	if s == "" {
+		return s
+	}
+	s = strings.ToUpper(s[:1]) + s[1:]
+	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
+		s += "."
+	}
+	return s
+}
+
+func (s *Server) evidenceRoutes(post opFunc) {
+	type evidenceIn struct {
+		jobIn
+		Body struct {
+			Evidence []Evidence `json:"evidence" minItems:"1" maxItems:"50"`
+		}
+	}
+	huma.Register(s.api, post("add_evidence", "/api/jobs/{id}/evidence", "Enter readings or observations"), func(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no job at this address.")
+		}
+		es := make([]casefile.Evidence, len(in.Body.Evidence))
+		for i := range in.Body.Evidence {
+			if _, err := uuid.Parse(in.Body.Evidence[i].ID); err != nil {
+				return nil, huma.Error422UnprocessableEntity("Evidence needs an id of its own.")
+			}
+			es[i] = in.Body.Evidence[i].core()
+			if es[i].TakenAt == "" {
+				es[i].TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
+			}
+		}
+		j, err := s.st.AddEvidence(ctx, id, es, u.ID)
+		if err != nil {
+			if r := refuse(err); r != nil {
+				return nil, r
+			}
+			return nil, s.fail("evidence", err)
+		}
+		return s.view(ctx, j, in.State)
+	})
+	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike", "Strike evidence out, or back in"), func(ctx context.Context, in *struct {
+		jobIn
+		Evidence string `path:"evidence" format:"uuid"`
+		Body     struct {
+			Out bool `json:"out"`
+		}
+	}) (*out[JobView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err1 := uuid.Parse(in.ID)
+		eid, err2 := uuid.Parse(in.Evidence)
+		if err1 != nil || err2 != nil {
+			return nil, huma.Error404NotFound("There is no such reading.")
+		}
+		j, err := s.st.Strike(ctx, id, eid, in.Body.Out, u.ID)
+		if err != nil {
+			return nil, s.fail("strike", err)
+		}
+		return s.view(ctx, j, in.State)
+	})
+	huma.Register(s.api, post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing"),
+		func(ctx context.Context, in *struct {
+			jobIn
+			Body Evidence
+		}) (*out[diagnose.Preview], error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			e := in.Body.core()
+			if p := e.Check(j.Case.Circuit, j.Case.Instruments); p != nil {
+				return nil, refuse(p)
+			}
+			if e.Measure == "" {
+				return nil, huma.Error422UnprocessableEntity("Only a reading is previewed.")
+			}
+			op, err := s.adv.weigh(ctx, j)
+			if err != nil {
+				return nil, s.fail("preview", err)
+			}
+			return body(op.Preview(&e)), nil
+		})
+}
+
+// Compare is what is asked about the options.
+type Compare struct {
+	Station string                    `json:"station" maxLength:"64"`
+	Terms   repair.Terms              `json:"terms"`
+	With    map[string]repair.Figures `json:"with,omitempty"`
+}
+
+func (s *Server) decideRoutes(get, post opFunc) {
+	huma.Register(s.api, post("compare", "/api/jobs/{id}/compare", "Repair against replacement"), func(ctx context.Context, in *struct {
+		jobIn
+		Body Compare
+	}) (*out[*repair.Comparison], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		op, err := s.adv.weigh(ctx, j)
+		if err != nil {
+			return nil, s.fail("compare", err)
+		}
+		var ds []repair.Diagnosis
+		for _, d := range op.Diagnoses {
+			ds = append(ds, repair.Diagnosis{Faults: d.Faults, Probability: d.Probability})
+		}
+		cmp, err := repair.Compare(j.Case.Circuit, in.Body.Station, ds, in.Body.Terms, op.Opened(in.Body.Station), in.Body.With)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		}
+		return body(cmp), nil
+	})
+	huma.Register(s.api, post("decide", "/api/jobs/{id}/decisions", "Record what was chosen"), func(ctx context.Context, in *struct {
+		jobIn
+		Body Decision
+	}) (*out[JobView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err1 := uuid.Parse(in.ID)
+		did, err2 := uuid.Parse(in.Body.ID)
+		if err1 != nil || err2 != nil {
+			return nil, huma.Error404NotFound("There is no job at this address.")
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		if j.Case.Circuit.Station(in.Body.Station) == nil {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no station %q.", in.Body.Station))
+		}
+		j, err = s.st.Decide(ctx, id, store.Decision{ID: did, Option: in.Body.Option, Station: in.Body.Station, Price: in.Body.Price,
+			Reason: strings.TrimSpace(in.Body.Reason), By: in.Body.By, At: time.Now().UTC()}, u.ID)
+		if err != nil {
+			return nil, s.fail("decide", err)
+		}
+		return s.view(ctx, j, in.State)
+	})
+	_ = get
+}
+
+type caseOut struct {
+	Disposition string `header:"Content-Disposition"`
+	Type        string `header:"Content-Type"`
+	Body        []byte
+}
+
+func (s *Server) caseRoutes() {
+	huma.Register(s.api, huma.Operation{OperationID: "export_case", Method: http.MethodGet, Path: "/api/jobs/{id}/case", Summary: "The job as a case file"},
+		func(ctx context.Context, in *jobIn) (*caseOut, error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			var b bytes.Buffer
+			if err := j.Export().Write(&b); err != nil {
+				return nil, s.fail("export", err)
+			}
+			return &caseOut{`attachment; filename="` + j.ID.String() + `.case.json"`, "application/json", b.Bytes()}, nil
+		})
+	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases", Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200},
+		func(ctx context.Context, in *struct {
+			ID      string `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
+			RawBody []byte `contentType:"application/json"`
+		}) (*out[JobView], error) {
+			u, err := s.mayWrite(ctx)
+			if err != nil {
+				return nil, err
+			}
+			id, err := uuid.Parse(in.ID)
+			if err != nil {
+				return nil, huma.Error422UnprocessableEntity("The new job needs an id of its own.")
+			}
+			c, err := casefile.Read(bytes.NewReader(in.RawBody))
+			if err != nil {
+				var p *casefile.Problem
+				if errors.As(err, &p) {
+					return nil, huma.Error422UnprocessableEntity("This case is refused, nothing was stored: "+p.Error()+".", &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
+				}
+				return nil, s.fail("import", err)
+			}
+			j := store.FromCase(c, id)
+			name := "Imported machine"
+			if c.Job != nil && c.Job.Machine != "" {
+				name = c.Job.Machine
+			}
+			if err := s.machineFor(ctx, j, name); err != nil {
+				return nil, s.fail("import", err)
+			}
+			if err := s.st.CreateJob(ctx, j, &u.ID); err != nil {
+				return nil, s.fail("import", err)
+			}
+			if j, err = s.st.Job(ctx, j.ID); err != nil {
+				return nil, s.fail("import", err)
+			}
+			return s.view(ctx, j, "")
+		})
+}
+
+// machineFor finds the machine of an imported case by name, or adds it under an
+// id that follows from the job's, so that importing again adds nothing.
+func (s *Server) machineFor(ctx context.Context, j *store.Job, name string) error {
+	ms, err := s.st.Machines(ctx)
+	if err != nil {
+		return err
+	}
+	for _, m := range ms {
+		if m.Name == name {
+			j.Machine = m
+			return nil
+		}
+	}
+	j.Machine = store.Machine{ID: uuid.NewSHA1(j.ID, []byte(name)), Name: clip(name, 120), Voltage: j.Case.NominalVoltage}
+	return s.st.PutMachine(ctx, j.Machine)
+}
+
+func clip(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n])
+	}
+	return s
+}

@@ -1,0 +1,294 @@
+// Package web is the application's HTTP side: the API with its OpenAPI
+// document, sessions, and the interface's files. It computes nothing: the core
+// does.
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/mysqlstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+	"github.com/google/uuid"
+
+	"corriente/internal/password"
+	"corriente/internal/store"
+)
+
+// maxBody is the largest request body, in bytes.
+const maxBody = 9 << 20
+
+// requestTimeout is how long one request may take.
+const requestTimeout = 20 * time.Second
+
+// attemptsAllowed is how many sign-ins may fail within ten minutes.
+const attemptsAllowed = 8
+
+// Server answers requests. It keeps no state of its own but caches, so several
+// may run over one database.
+type Server struct {
+	st   *store.Store
+	log  *slog.Logger
+	sm   *scs.SessionManager
+	adv  *advisers
+	ui   fs.FS
+	mux  http.Handler
+	api  huma.API
+	stop func()
+}
+
+// Options of a server.
+type Options struct {
+	UI     fs.FS // the built interface; nil serves the API alone
+	Log    *slog.Logger
+	Secure bool // the cookie is sent over HTTPS only
+}
+
+// New builds the handler.
+func New(st *store.Store, o Options) *Server {
+	sm := scs.New()
+	ms := mysqlstore.NewWithCleanupInterval(st.DB, 10*time.Minute)
+	sm.Store = ms
+	sm.Lifetime = 14 * 24 * time.Hour
+	sm.IdleTimeout = 3 * 24 * time.Hour
+	sm.Cookie.Name = "corriente"
+	sm.Cookie.HttpOnly = true
+	sm.Cookie.SameSite = http.SameSiteLaxMode
+	sm.Cookie.Secure = o.Secure
+	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(), ui: o.UI, stop: ms.StopCleanup}
+	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		s.log.Error("session", "err", err)
+		writeProblem(w, http.StatusServiceUnavailable, "The database does not answer: try again in a moment.")
+	}
+
+	r := chi.NewRouter()
+	r.Use(middleware.RequestID, s.logged, middleware.Recoverer, headers, timeout, limitBody)
+	r.Use(http.NewCrossOriginProtection().Handler)
+	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "font/woff2"))
+	r.Get("/healthz", func(w http.ResponseWriter, req *http.Request) {
+		if err := st.DB.PingContext(req.Context()); err != nil {
+			writeProblem(w, http.StatusServiceUnavailable, "The database does not answer.")
+			return
+		}
+		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+		_, _ = w.Write([]byte("ok\n"))
+	})
+	r.Group(func(r chi.Router) {
+		r.Use(sm.LoadAndSave)
+		cfg := huma.DefaultConfig("Corriente", "1")
+		cfg.Info.Description = "Finds out why a motor does not do its work. Errors are application/problem+json (RFC 9457)."
+		cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "/api/openapi", "", "/api/schemas"
+		cfg.CreateHooks = nil // no $schema links in bodies
+		s.api = humachi.New(r, cfg)
+		s.routes()
+	})
+	r.NotFound(s.files)
+	s.mux = r
+	return s
+}
+
+// Close ends what runs in the background.
+func (s *Server) Close() { s.stop() }
+
+// ServeHTTP answers one request.
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.mux.ServeHTTP(w, r) }
+
+// OpenAPI returns the document, JSON.
+func (s *Server) OpenAPI() ([]byte, error) { return json.MarshalIndent(s.api.OpenAPI(), "", " ") }
+
+// logged writes one line a request: no addresses, names or bodies.
+func (s *Server) logged(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		t := time.Now()
+		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		next.ServeHTTP(ww, r)
+		level := slog.LevelDebug
+		if ww.Status() >= 500 {
+			level = slog.LevelError
+		}
+		route := r.URL.Path
+		if rc := chi.RouteContext(r.Context()); rc != nil && rc.RoutePattern() != "" {
+			route = rc.RoutePattern()
+		}
+		s.log.Log(r.Context(), level, "request", "method", r.Method, "route", route, "status", ww.Status(),
+			"ms", float64(time.Since(t).Microseconds())/1000, "id", middleware.GetReqID(r.Context()))
+	})
+}
+
+func headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "+
+			"connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Permissions-Policy", "geolocation=(), microphone=()")
+		next.ServeHTTP(w, r)
+	})
+}
+
+func timeout(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		ctx, cancel := context.WithTimeout(r.Context(), requestTimeout)
+		defer cancel()
+		next.ServeHTTP(w, r.WithContext(ctx))
+	})
+}
+
+func limitBody(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.ContentLength > maxBody {
+			writeProblem(w, http.StatusRequestEntityTooLarge, "This is larger than 9 MB: a case is text, leave photos out.")
+			return
+		}
+		r.Body = http.MaxBytesReader(w, r.Body, maxBody)
+		next.ServeHTTP(w, r)
+	})
+}
+
+func writeProblem(w http.ResponseWriter, status int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(status)
+	_ = json.NewEncoder(w).Encode(map[string]any{"title": http.StatusText(status), "status": status, "detail": detail})
+}
+
+// files serves the interface: a file where there is one, else its first page,
+// since every view has its own address.
+func (s *Server) files(w http.ResponseWriter, r *http.Request) {
+	if strings.HasPrefix(r.URL.Path, "/api/") {
+		writeProblem(w, http.StatusNotFound, "There is nothing at this address.")
+		return
+	}
+	if s.ui == nil {
+		writeProblem(w, http.StatusNotFound, "The interface is not built: run make web.")
+		return
+	}
+	if r.Method != http.MethodGet && r.Method != http.MethodHead {
+		writeProblem(w, http.StatusMethodNotAllowed, "This address is only read.")
+		return
+	}
+	name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
+	if st, err := fs.Stat(s.ui, name); err != nil || st.IsDir() {
+		if strings.HasPrefix(name, "assets/") {
+			writeProblem(w, http.StatusNotFound, "There is no such file.")
+			return
+		}
+		name = "index.html"
+	}
+	if strings.HasPrefix(name, "assets/") {
+		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	} else {
+		w.Header().Set("Cache-Control", "no-cache")
+	}
+	http.ServeFileFS(w, r, s.ui, name)
+}
+
+// who is the signed-in user of a request.
+type who struct {
+	ID   uuid.UUID
+	Name string
+	Role string
+}
+
+const (
+	keyUser = "user"
+	keyName = "name"
+	keyRole = "role"
+)
+
+// signedIn returns the user, or a 401.
+func (s *Server) signedIn(ctx context.Context) (who, error) {
+	id, err := uuid.Parse(s.sm.GetString(ctx, keyUser))
+	if err != nil {
+		return who{}, huma.Error401Unauthorized("Sign in first.")
+	}
+	return who{id, s.sm.GetString(ctx, keyName), s.sm.GetString(ctx, keyRole)}, nil
+}
+
+// mayWrite returns the user when their role may change jobs: the counter only
+// reads and prints.
+func (s *Server) mayWrite(ctx context.Context) (who, error) {
+	u, err := s.signedIn(ctx)
+	if err == nil && u.Role == "counter" {
+		err = huma.Error403Forbidden("The counter reads and prints; a technician changes a job.")
+	}
+	return u, err
+}
+
+type addrKey struct{}
+
+func (s *Server) signIn(ctx context.Context, login, pw, addr string) (who, error) {
+	login = strings.ToLower(strings.TrimSpace(login))
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		host = addr
+	}
+	key := sha256.Sum256([]byte(login + "\x00" + host))
+	n, err := s.st.Attempt(ctx, key)
+	if err != nil {
+		return who{}, s.fail("sign-in", err)
+	}
+	if n > attemptsAllowed {
+		return who{}, huma.Error429TooManyRequests("Too many tries: wait ten minutes, or ask the owner for a new password.")
+	}
+	u, err := s.st.UserByLogin(ctx, login)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return who{}, s.fail("sign-in", err)
+	}
+	if !password.Check(pw, u.Hash) {
+		return who{}, huma.Error401Unauthorized("Name and password do not go together: check both.")
+	}
+	if err := s.st.ForgetAttempts(ctx, key); err != nil {
+		return who{}, s.fail("sign-in", err)
+	}
+	if err := s.sm.RenewToken(ctx); err != nil {
+		return who{}, s.fail("sign-in", err)
+	}
+	s.sm.Put(ctx, keyUser, u.ID.String())
+	s.sm.Put(ctx, keyName, u.Name)
+	s.sm.Put(ctx, keyRole, u.Role)
+	return who{u.ID, u.Name, u.Role}, nil
+}
+
+// fail turns an error of the store into what a person is told; the cause goes to
+// the log.
+func (s *Server) fail(what string, err error) error {
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return huma.Error404NotFound("There is no such thing here: it may have been opened from an old link.")
+	case errors.Is(err, store.ErrConflict):
+		return huma.Error409Conflict("This id is already used for something else: start again.")
+	case errors.Is(err, context.DeadlineExceeded):
+		return huma.Error503ServiceUnavailable("This took too long and was stopped; nothing was stored. Try again.")
+	}
+	var se huma.StatusError
+	if errors.As(err, &se) {
+		return err
+	}
+	s.log.Error(what, "err", err)
+	return huma.Error500InternalServerError("Something went wrong here; nothing was stored. Try again.")
+}
+
+// Document returns the OpenAPI document without a database, for generating the
+// interface's types.
+func Document() ([]byte, error) {
+	s := &Server{adv: newAdvisers(), sm: scs.New(), log: slog.Default()}
+	cfg := huma.DefaultConfig("Corriente", "1")
+	cfg.CreateHooks = nil
+	s.api = humachi.New(chi.NewRouter(), cfg)
+	s.routes()
+	return s.OpenAPI()
+}

@@ -52,6 +52,7 @@ func dataDir(name string) string {
 func serverCmds() []*cobra.Command {
 	var sf, df serveFlags
 	var owner string
+	var reset bool
 	serveCmd := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve the application",
@@ -67,6 +68,11 @@ func serverCmds() []*cobra.Command {
 		Short: "Serve the application with the demo workshop",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if reset {
+				if err := forget(df.data); err != nil {
+					return errInput{err}
+				}
+			}
 			return serve(cmd.Context(), df, func(ctx context.Context, st *store.Store) error {
 				fmt.Println("The demo workshop: the orchard cooperative by the lake, and its ferry.")
 				empty, err := st.Empty(ctx)
@@ -86,6 +92,7 @@ func serverCmds() []*cobra.Command {
 		},
 	}
 	df.add(demoCmd, "demo")
+	demoCmd.Flags().BoolVar(&reset, "reset", false, "throw the demo's data away and start over")
 	var out string
 	openapi := &cobra.Command{
 		Use:    "openapi",
@@ -102,6 +109,20 @@ func serverCmds() []*cobra.Command {
 	}
 	openapi.Flags().StringVar(&out, "out", "openapi.json", "file to write")
 	return []*cobra.Command{serveCmd, demoCmd, openapi}
+}
+
+// forget removes a demo's data. It removes only what is a database of ours.
+func forget(dir string) error {
+	if _, err := os.Stat(dir); errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if _, err := os.Stat(filepath.Join(dir, "data", "mysql")); err != nil {
+		return fmt.Errorf("%s holds no demo data and is left alone", dir)
+	}
+	if mariadb.Running(dir) {
+		return fmt.Errorf("the demo in %s is still running: stop it first (Ctrl-C)", dir)
+	}
+	return os.RemoveAll(dir)
 }
 
 // firstOwner gives an empty database its first user.

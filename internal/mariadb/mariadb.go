@@ -133,6 +133,20 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	return s, nil
 }
 
+// Running reports whether a server runs on the data in dir.
+func Running(dir string) bool {
+	b, err := os.ReadFile(filepath.Join(dir, "pid"))
+	if err != nil {
+		return false
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(b)))
+	if err != nil {
+		return false
+	}
+	comm, err := os.ReadFile(fmt.Sprintf("/proc/%d/comm", pid))
+	return err == nil && strings.HasPrefix(string(comm), "maria")
+}
+
 // DSN is how the store reaches the server.
 func (s *Server) DSN() string { return s.cfg.FormatDSN() }
 

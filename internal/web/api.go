@@ -145,7 +145,8 @@ type out[T any] struct{ Body T }
 
 func body[T any](b T) *out[T] { return &out[T]{b} }
 
-type jobIn struct {
+// JobIn is the address of a job.
+type JobIn struct {
 	ID    string `path:"id" format:"uuid"`
 	State string `query:"state" maxLength:"64" doc:"the state whose current path is drawn"`
 }
@@ -206,7 +207,7 @@ func (s *Server) routes() {
 		}
 		return body(list), nil
 	})
-	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *jobIn) (*out[*circuit.Circuit], error) {
+	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *JobIn) (*out[*circuit.Circuit], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
@@ -340,7 +341,7 @@ func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opi
 }
 
 func (s *Server) jobRoutes(get, post opFunc) {
-	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole"), func(ctx context.Context, in *jobIn) (*out[JobView], error) {
+	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole"), func(ctx context.Context, in *JobIn) (*out[JobView], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
@@ -397,7 +398,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}", Summary: "Change what a job says around its evidence"},
 		func(ctx context.Context, in *struct {
-			jobIn
+			JobIn
 			Body struct {
 				Complaint    *string   `json:"complaint,omitempty" maxLength:"2000"`
 				When         *[]string `json:"when,omitempty" maxItems:"8"`
@@ -476,7 +477,7 @@ func sentence(s string) string {
 
 func (s *Server) evidenceRoutes(post opFunc) {
 	type evidenceIn struct {
-		jobIn
+		JobIn
 		Body struct {
 			Evidence []Evidence `json:"evidence" minItems:"1" maxItems:"50"`
 		}
@@ -510,7 +511,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 		return s.view(ctx, j, in.State)
 	})
 	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike", "Strike evidence out, or back in"), func(ctx context.Context, in *struct {
-		jobIn
+		JobIn
 		Evidence string `path:"evidence" format:"uuid"`
 		Body     struct {
 			Out bool `json:"out"`
@@ -533,7 +534,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 	})
 	huma.Register(s.api, post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing"),
 		func(ctx context.Context, in *struct {
-			jobIn
+			JobIn
 			Body Evidence
 		}) (*out[diagnose.Preview], error) {
 			j, err := s.load(ctx, in.ID)
@@ -564,7 +565,7 @@ type Compare struct {
 
 func (s *Server) decideRoutes(get, post opFunc) {
 	huma.Register(s.api, post("compare", "/api/jobs/{id}/compare", "Repair against replacement"), func(ctx context.Context, in *struct {
-		jobIn
+		JobIn
 		Body Compare
 	}) (*out[*repair.Comparison], error) {
 		j, err := s.load(ctx, in.ID)
@@ -586,7 +587,7 @@ func (s *Server) decideRoutes(get, post opFunc) {
 		return body(cmp), nil
 	})
 	huma.Register(s.api, post("decide", "/api/jobs/{id}/decisions", "Record what was chosen"), func(ctx context.Context, in *struct {
-		jobIn
+		JobIn
 		Body Decision
 	}) (*out[JobView], error) {
 		u, err := s.mayWrite(ctx)
@@ -623,7 +624,7 @@ type caseOut struct {
 
 func (s *Server) caseRoutes() {
 	huma.Register(s.api, huma.Operation{OperationID: "export_case", Method: http.MethodGet, Path: "/api/jobs/{id}/case", Summary: "The job as a case file"},
-		func(ctx context.Context, in *jobIn) (*caseOut, error) {
+		func(ctx context.Context, in *JobIn) (*caseOut, error) {
 			j, err := s.load(ctx, in.ID)
 			if err != nil {
 				return nil, err

@@ -28,6 +28,9 @@ import (
 	"corriente/internal/store"
 )
 
+// Lists are never null: an empty one is [].
+func init() { huma.DefaultArrayNullable = false }
+
 // maxBody is the largest request body, in bytes.
 const maxBody = 9 << 20
 

@@ -1,0 +1,152 @@
+// Command shots takes the pictures in docs/screenshots from demo data.
+// usage: shots [-out DIR] [-base URL] [-only NAME]; without -base it starts a
+// demo of its own, on a fresh database.
+package main
+
+import (
+	"bufio"
+	"flag"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
+
+	"corriente/e2e"
+)
+
+type shot struct {
+	name, machine, path string
+	w, h                int
+	dark                bool
+	act                 func(p *rod.Page)
+}
+
+var shots = []shot{
+	{name: "board", path: "/", w: 1280, h: 800},
+	{name: "start", path: "/start", w: 1280, h: 800},
+	{name: "complaint", machine: "Orchard tractor 3", path: "complaint", w: 1280, h: 800},
+	{name: "checks", machine: "Orchard tractor 3", path: "checks", w: 1280, h: 800},
+	{name: "measure", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: walk},
+	{name: "measure-dark", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, dark: true},
+	{name: "verdict", machine: "Ferry Waterlily, main engine", path: "measure", w: 1280, h: 800},
+	{name: "decide", machine: "Cider press lorry", path: "decide", w: 1280, h: 800},
+	{name: "sign-in", w: 1280, h: 800},
+	{name: "measure-390", machine: "Irrigation pump", path: "measure", w: 390, h: 844},
+	{name: "board-390", path: "/", w: 390, h: 844},
+}
+
+// walk types a reading without recording it, so that its judgement shows.
+func walk(p *rod.Page) {
+	if el, err := p.Timeout(2 * time.Second).Element(".entry input"); err == nil {
+		_ = el.Input("11.2")
+		time.Sleep(700 * time.Millisecond)
+	}
+}
+
+func main() {
+	out := flag.String("out", "docs/screenshots", "folder for the pictures")
+	base := flag.String("base", "", "address of a running demo")
+	only := flag.String("only", "", "take only the pictures whose name contains this")
+	flag.Parse()
+	if err := run(*out, *base, *only); err != nil {
+		fmt.Fprintln(os.Stderr, "shots: "+err.Error())
+		os.Exit(1)
+	}
+}
+
+func run(out, base, only string) error {
+	if base == "" {
+		dir, err := os.MkdirTemp("/tmp", "corriente-shots-")
+		if err != nil {
+			return err
+		}
+		defer os.RemoveAll(dir)
+		if err := os.Chmod(dir, 0o755); err != nil {
+			return err
+		}
+		cmd := exec.Command("./bin/corriente", "demo", "--data", filepath.Join(dir, "db"), "--addr", "127.0.0.1:0")
+		pipe, err := cmd.StdoutPipe()
+		if err != nil {
+			return err
+		}
+		if err := cmd.Start(); err != nil {
+			return err
+		}
+		defer func() { _ = cmd.Process.Signal(syscall.SIGTERM); _ = cmd.Wait() }()
+		sc := bufio.NewScanner(pipe)
+		for sc.Scan() {
+			if _, after, ok := strings.Cut(sc.Text(), "ready at "); ok {
+				base, _, _ = strings.Cut(after, " ")
+				break
+			}
+		}
+		if base == "" {
+			return fmt.Errorf("the demo did not start")
+		}
+	}
+	b, done, err := e2e.Browser()
+	if err != nil {
+		return err
+	}
+	defer done()
+	for _, s := range shots {
+		if only != "" && !strings.Contains(s.name, only) {
+			continue
+		}
+		if err := take(b, base, out, s); err != nil {
+			return fmt.Errorf("%s: %w", s.name, err)
+		}
+		fmt.Println(s.name)
+	}
+	return nil
+}
+
+func take(b *rod.Browser, base, out string, s shot) error {
+	inc, err := b.Incognito()
+	if err != nil {
+		return err
+	}
+	defer inc.Close()
+	p, err := inc.Page(proto.TargetCreateTarget{URL: base})
+	if err != nil {
+		return err
+	}
+	p = p.Timeout(40 * time.Second)
+	if err := e2e.Size(p, s.w, s.h); err != nil {
+		return err
+	}
+	mode := "light"
+	if s.dark {
+		mode = "dark"
+	}
+	if _, err := p.Eval(`m => localStorage.setItem("corriente.mode", m)`, mode); err != nil {
+		return err
+	}
+	p.MustElement("#login").MustInput("jory")
+	if s.path != "" {
+		p.MustElement("#password").MustInput("apple-blossom")
+		p.MustElement("button[type=submit]").MustClick()
+		p.MustElement(".board")
+		addr := base + s.path
+		if s.machine != "" {
+			href := p.MustElementR(".jobrow", s.machine).MustProperty("href").String()
+			addr = href[:strings.LastIndex(href, "/")+1] + s.path
+		}
+		p.MustNavigate(addr).MustWaitLoad()
+	}
+	e2e.Settle(p)
+	if s.act != nil {
+		s.act(p)
+	}
+	img, err := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(filepath.Join(out, s.name+".png"), img, 0o644)
+}

@@ -1,0 +1,64 @@
+// The server, typed from its own OpenAPI document. Server state lives in one
+// query cache; a write answers with the whole job, which replaces what is cached.
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+type S = components["schemas"];
+export type Job = S["JobView"];
+export type Row = S["Row"];
+export type Machine = S["Machine"];
+export type Me = S["Me"];
+export type Evidence = S["Evidence"];
+export type NewEvidence = Omit<Evidence, "shown">;
+export type Suggestion = S["Suggestion"];
+export type Picture = S["Picture"];
+export type PicturePath = S["PicturePath"];
+export type PictureNode = S["PictureNode"];
+export type PictureStation = S["PictureStation"];
+export type Preview = S["Preview"];
+export type Rival = S["Rival"];
+export type Circuit = S["Circuit"];
+export type State = S["State"];
+export type Observation = S["Observation"];
+export type Comparison = S["Comparison"];
+export type Option = S["Option"];
+export type Terms = S["Terms"];
+export type Figures = S["Figures"];
+
+/** A refusal, in the server's one clear sentence. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Unwraps an answer, or throws what the person should read. */
+export async function must<T>(p: Promise<Answer<T>>): Promise<T> {
+  let a: Answer<T>;
+  try {
+    a = await p;
+  } catch {
+    throw new Refused(0, "No connection to the workshop's server. Nothing was lost: try again.");
+  }
+  if (!a.response.ok) {
+    const e = a.error as { detail?: string; errors?: { message?: string; location?: string }[] } | undefined;
+    const first = e?.errors?.[0];
+    const text =
+      a.response.status === 422 && e?.detail === "validation failed" && first
+        ? `${first.location?.replace(/^body\./, "") ?? "This"}: ${first.message ?? "is not right"}.`
+        : e?.detail;
+    throw new Refused(a.response.status, text ?? "The server did not answer as expected. Try again.");
+  }
+  return a.data as T;
+}

@@ -1,0 +1,95 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { ConfigProvider } from "antd";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { Navigate, Route, Routes } from "react-router";
+import { api, must, Refused } from "../api/client";
+import { Board } from "../board/Board";
+import { AppContext } from "./context";
+import { SignIn } from "./SignIn";
+import { keepMode, storedMode, themeFor, type Mode } from "./theme";
+
+const JobFrame = lazy(() => import("../job/JobFrame"));
+const Start = lazy(() => import("../start/Start"));
+
+/** The session, the theme and the addresses of all views. */
+export function App() {
+  const [mode, setModeState] = useState<Mode>(storedMode);
+  const client = useQueryClient();
+  const me = useQuery({
+    queryKey: ["me"],
+    queryFn: () => must(api.GET("/api/session")),
+    staleTime: Infinity,
+  });
+  const [expired, setExpired] = useState(false);
+
+  // A session that ends while something is typed: the sign-in comes on top, the page stays as it is.
+  useEffect(() => {
+    const check = (e: unknown) => {
+      if (e instanceof Refused && e.status === 401) setExpired(true);
+    };
+    const q = client.getQueryCache().subscribe((ev) => {
+      if (ev.type === "updated" && ev.action.type === "error" && ev.query.queryKey[0] !== "me")
+        check(ev.action.error);
+    });
+    const m = client.getMutationCache().subscribe((ev) => {
+      if (
+        ev.type === "updated" &&
+        ev.action.type === "error" &&
+        ev.mutation.options.mutationKey?.[0] !== "sign-in"
+      )
+        check(ev.action.error);
+    });
+    return () => {
+      q();
+      m();
+    };
+  }, [client]);
+
+  const signOut = useMutation({
+    mutationFn: () => must(api.DELETE("/api/session")),
+    onSuccess: () => {
+      client.clear();
+      window.location.assign("/");
+    },
+  });
+  const state = useMemo(
+    () =>
+      me.data && {
+        me: me.data,
+        mode,
+        setMode: (m: Mode) => {
+          keepMode(m);
+          setModeState(m);
+        },
+        signOut: () => signOut.mutate(),
+        mayWrite: me.data.role !== "counter",
+      },
+    [me.data, mode, signOut],
+  );
+
+  return (
+    <ConfigProvider theme={themeFor(mode)} button={{ autoInsertSpace: false }}>
+      {me.isPending ? (
+        <p className="quiet centred">Opening the workshop …</p>
+      ) : !state ? (
+        <SignIn />
+      ) : (
+        <AppContext value={state}>
+          <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+            <Routes>
+              <Route path="/" element={<Board />} />
+              <Route path="/start" element={<Start />} />
+              <Route path="/jobs/:id/*" element={<JobFrame />} />
+              <Route path="*" element={<Navigate to="/" replace />} />
+            </Routes>
+          </Suspense>
+          {expired && (
+            <div className="over" role="dialog" aria-label="Sign in again">
+              <SignIn again onDone={() => setExpired(false)} />
+            </div>
+          )}
+        </AppContext>
+      )}
+    </ConfigProvider>
+  );
+}

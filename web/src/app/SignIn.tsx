@@ -1,0 +1,63 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { api, must } from "../api/client";
+
+export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void }) {
+  const client = useQueryClient();
+  const [login, setLogin] = useState("");
+  const [password, setPassword] = useState("");
+  const go = useMutation({
+    mutationKey: ["sign-in"],
+    mutationFn: () => must(api.POST("/api/session", { body: { login, password } })),
+    onSuccess: (me) => {
+      client.setQueryData(["me"], me);
+      if (again) void client.invalidateQueries();
+      onDone?.();
+    },
+  });
+  return (
+    <main className="signin">
+      <form
+        className="card"
+        onSubmit={(e) => {
+          e.preventDefault();
+          go.mutate();
+        }}
+      >
+        <h1 className="brand">Corriente</h1>
+        <p className="quiet">
+          {again
+            ? "You were signed out. What you typed is still here: sign in and go on."
+            : "Why does the motor not do its work? Sign in to find out."}
+        </p>
+        <label htmlFor="login">Name</label>
+        <Input
+          id="login"
+          name="username"
+          autoComplete="username"
+          autoCapitalize="none"
+          autoFocus
+          value={login}
+          onChange={(e) => setLogin(e.target.value)}
+        />
+        <label htmlFor="password">Password</label>
+        <Input.Password
+          id="password"
+          name="password"
+          autoComplete="current-password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+        {go.error && (
+          <p className="wrong" role="alert">
+            {go.error.message}
+          </p>
+        )}
+        <Button type="primary" htmlType="submit" block loading={go.isPending} disabled={!login || !password}>
+          Sign in
+        </Button>
+      </form>
+    </main>
+  );
+}

@@ -1,0 +1,162 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { lazy, Suspense, useState } from "react";
+import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
+import { api, must, type Job } from "../api/client";
+import { Bar } from "../app/Bar";
+import { useKeys, useNarrow } from "../shared/hooks";
+import { JobContext, useJobQuery } from "./job";
+import { KeyHelp } from "./KeyHelp";
+import { Later } from "../later/Later";
+
+const Complaint = lazy(() => import("../complaint/Complaint"));
+const Checks = lazy(() => import("../checks/Checks"));
+const Measure = lazy(() => import("../measure/Measure"));
+const Decide = lazy(() => import("../decide/Decide"));
+
+interface Stage {
+  id: string;
+  label: string;
+  key: string;
+  built: boolean;
+  done: (j: Job) => boolean;
+}
+
+const never = () => false;
+const stages: Stage[] = [
+  { id: "complaint", label: "Complaint", key: "c", built: true, done: (j) => j.complaint !== "" },
+  {
+    id: "checks",
+    label: "Quick checks",
+    key: "q",
+    built: true,
+    done: (j) => j.evidence.some((e) => e.observe && !e.struck),
+  },
+  {
+    id: "measure",
+    label: "Measure",
+    key: "m",
+    built: true,
+    done: (j) => ["decide", "decided", "closed"].includes(j.stage),
+  },
+  { id: "trace", label: "Trace", key: "t", built: false, done: never },
+  { id: "strip", label: "Strip-down", key: "s", built: false, done: never },
+  { id: "decide", label: "Decide", key: "d", built: true, done: (j) => j.decisions.length > 0 },
+  { id: "back", label: "Put back", key: "p", built: false, done: never },
+  { id: "prove", label: "Prove", key: "v", built: false, done: never },
+  { id: "report", label: "Report", key: "r", built: false, done: never },
+];
+
+/** The frame of a job: the ribbon of stages above, one stage below. */
+export default function JobFrame() {
+  const { id = "" } = useParams();
+  const [state, setState] = useState("");
+  const q = useJobQuery(id, state);
+  const c = useQuery({
+    queryKey: ["circuit", id],
+    queryFn: () => must(api.GET("/api/jobs/{id}/circuit", { params: { path: { id } } })),
+    staleTime: Infinity,
+  });
+  const nav = useNavigate();
+  const here = useLocation().pathname.split("/")[3] ?? "";
+  const narrow = useNarrow();
+  const [going, setGoing] = useState(false);
+  const [help, setHelp] = useState(false);
+  const [open, setOpen] = useState(false);
+  useKeys((k) => {
+    const low = k.toLowerCase();
+    if (going) {
+      setGoing(false);
+      if (low === "b") void nav("/");
+      const s = stages.find((x) => x.key === low);
+      if (s) void nav(`/jobs/${id}/${s.id}`);
+      return true;
+    }
+    if (low === "g") setGoing(true);
+    else if (k === "?") setHelp(true);
+    else return false;
+    return true;
+  });
+  const error = q.error ?? c.error;
+  if (error && !q.data)
+    return (
+      <>
+        <Bar />
+        <main className="page narrow">
+          <p className="wrong" role="alert">
+            {error.message}
+          </p>
+          <Button onClick={() => void nav("/")}>Back to the board</Button>
+        </main>
+      </>
+    );
+  const job = q.data;
+  const at = stages.findIndex((s) => s.id === here);
+  const links = stages.map((s) => (
+    <NavLink
+      key={s.id}
+      to={`/jobs/${id}/${s.id}`}
+      className={({ isActive }) => `stage ${isActive ? "here" : ""} ${s.built ? "" : "unbuilt"}`}
+      title={s.built ? `G ${s.key.toUpperCase()}` : "Not built yet"}
+      onClick={() => setOpen(false)}
+    >
+      {job && s.done(job) && <span aria-label="done">✓ </span>}
+      {s.label}
+    </NavLink>
+  ));
+  return (
+    <>
+      <Bar
+        right={
+          job && (
+            <span className="bar-job" title={job.complaint}>
+              {job.machine.name}
+              {job.complaint && <i> · {job.complaint}</i>}
+            </span>
+          )
+        }
+      >
+        {narrow ? (
+          <button type="button" className="ribbon-button" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {stages[at]?.label ?? "Stage"} {at + 1}/9 ▾
+          </button>
+        ) : (
+          <nav className="ribbon" aria-label="Stages of the job">
+            {links}
+          </nav>
+        )}
+      </Bar>
+      {narrow && open && (
+        <nav className="ribbon-list" aria-label="Stages of the job">
+          {links}
+        </nav>
+      )}
+      {going && (
+        <div className="going" role="status">
+          Go to … {stages.map((s) => `${s.key.toUpperCase()} ${s.label}`).join(" · ")} · B Board
+        </div>
+      )}
+      {help && <KeyHelp onClose={() => setHelp(false)} />}
+      {job && c.data ? (
+        <JobContext value={{ job, circuit: c.data, state: job.picture?.state ?? "", setState }}>
+          <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+            <Routes>
+              <Route path="complaint" element={<Complaint />} />
+              <Route path="checks" element={<Checks />} />
+              <Route path="measure" element={<Measure />} />
+              <Route path="decide" element={<Decide />} />
+              {stages
+                .filter((s) => !s.built)
+                .map((s) => (
+                  <Route key={s.id} path={s.id} element={<Later stage={s.id} label={s.label} />} />
+                ))}
+              <Route path="*" element={<Navigate to="measure" replace />} />
+            </Routes>
+          </Suspense>
+        </JobContext>
+      ) : (
+        <p className="quiet centred">Reading the job …</p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,31 @@
+import { Modal } from "antd";
+
+const keys: [string, string][] = [
+  ["0-9 - . O", "start typing a reading"],
+  ["Enter", "record it"],
+  ["Esc", "leave the field"],
+  ["U", "strike out the last one"],
+  ["N", "another reading"],
+  ["C", "cannot reach this one"],
+  ["S", "next state of the circuit"],
+  ["/", "search, on the board"],
+  ["G and a letter", "go to a stage: C complaint, Q quick checks, M measure, D decide, B board"],
+  ["?", "this list"],
+];
+
+export function KeyHelp({ onClose }: { onClose: () => void }) {
+  return (
+    <Modal open title="Keys" footer={null} onCancel={onClose}>
+      <dl className="keys">
+        {keys.map(([k, what]) => (
+          <div key={k}>
+            <dt>
+              <kbd>{k}</kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Modal>
+  );
+}

@@ -1,0 +1,32 @@
+import "@fontsource-variable/source-sans-3/index.css";
+import "./app/app.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { Refused } from "./api/client";
+import { App } from "./app/App";
+import { keepMode, storedMode } from "./app/theme";
+
+keepMode(storedMode());
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 10_000,
+      // A refusal is an answer; only a lost connection is worth another try.
+      retry: (n, e) => n < 2 && !(e instanceof Refused && e.status > 0),
+    },
+    mutations: { retry: false },
+  },
+});
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

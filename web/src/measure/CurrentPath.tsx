@@ -1,0 +1,486 @@
+import type { KeyboardEvent } from "react";
+import type { Picture, PictureNode, PicturePath, PictureStation } from "../api/client";
+import { quantity, range, share } from "../shared/format";
+import { useWidth } from "../shared/hooks";
+import { judge, scaleFor, wrap, type Scale } from "./scale";
+
+export interface Probes {
+  red: string;
+  black?: string;
+}
+
+interface Props {
+  picture: Picture;
+  probes?: Probes;
+  onNode: (id: string) => void;
+  onStation: (id: string) => void;
+}
+
+const press = (f: () => void) => ({
+  onClick: f,
+  onKeyDown: (e: KeyboardEvent) => {
+    if (e.key === "Enter") {
+      e.preventDefault();
+      f();
+    }
+  },
+  tabIndex: 0,
+  role: "button",
+});
+
+/** The circuit as the way the current takes; its height is the voltage. */
+export function CurrentPath(props: Props) {
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const { picture } = props;
+  return (
+    <div ref={ref} className="path">
+      {width > 0 && picture.paths[0] && <MainPath {...props} path={picture.paths[0]} width={width} />}
+      {width > 0 && picture.paths[1] && <ControlPath {...props} path={picture.paths[1]} width={width} />}
+      {picture.note && <p className={`path-note ${picture.powered ? "" : "dead"}`}>{picture.note}</p>}
+      {picture.powered && (
+        <p className="path-key">
+          <b>bar</b> volts lost against volts allowed at this current · <b>dots</b> suspicion, ten is certain
+          · <b>dotted</b> a good circuit · <b>shaded</b> still possible
+        </p>
+      )}
+    </div>
+  );
+}
+
+const TOP = 26;
+const BOTTOM = 196;
+
+function MainPath({
+  path,
+  width,
+  picture,
+  probes,
+  onNode,
+  onStation,
+}: Props & { path: PicturePath; width: number }) {
+  const m = Math.max(
+    path.stations.findIndex((s) => s.kind === "motor"),
+    0,
+  );
+  const supply = path.nodes.slice(0, m + 1);
+  const ground = path.nodes.slice(m + 1);
+  const left = 44;
+  const right = width - 26;
+  const motorGap = Math.min(190, width * 0.17);
+  const gaps = path.stations.length - 1;
+  const gap = (right - left - motorGap - 40) / gaps;
+  const x = path.nodes.map((_, i) => (i <= m ? left + i * gap : left + (i - 1) * gap + motorGap + 40));
+  const sv = scaleFor(supply, TOP, BOTTOM, 1, false);
+  const gv = scaleFor(ground, TOP + 40, BOTTOM, 0.5, true);
+  const sc = (i: number): Scale => (i <= m ? sv : gv);
+  const motor = path.stations[m]!;
+  const mx = (x[m]! + x[m + 1]!) / 2;
+  const label = path.stations
+    .map(
+      (s) =>
+        `${s.label}: ${s.measured !== undefined ? `${quantity(s.measured, "voltage")} lost` : "not measured"}, suspicion ${share(s.suspect)}`,
+    )
+    .join("; ");
+  return (
+    <svg width={width} height={292} role="group" aria-label={`Current path. ${label}`}>
+      {picture.powered && (
+        <>
+          <Axis scale={sv} from={left} to={x[m]!} title="supply side, volts to battery −" />
+          <Axis scale={gv} from={x[m + 1]!} to={right} title="ground side, volts to battery −" end />
+          <Band nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
+          <Band nodes={ground} x={x.slice(m + 1)} scale={gv} />
+          <Ghost nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
+          <Ghost nodes={ground} x={x.slice(m + 1)} scale={gv} />
+        </>
+      )}
+      {path.stations.map((s, i) => {
+        if (i === m) return null;
+        const [a, b] = [path.nodes[i]!, path.nodes[i + 1]!];
+        const both = a.measured !== undefined && b.measured !== undefined;
+        const v = judge(s.measured, s.allowed);
+        const [y1, y2] = picture.powered
+          ? [sc(i).y(a.measured ?? a.mid), sc(i + 1).y(b.measured ?? b.mid)]
+          : [BOTTOM - 60, BOTTOM - 60];
+        return (
+          <line
+            key={s.id}
+            className={`step ${both ? "solid" : "open"} ${v === "bad" ? "bad" : ""} ${a.loose || b.loose ? "loose" : ""}`}
+            x1={x[i]}
+            y1={y1}
+            x2={x[i + 1]}
+            y2={y2}
+          />
+        );
+      })}
+      <MotorBlock
+        x={mx}
+        from={x[m]!}
+        to={x[m + 1]!}
+        y1={picture.powered ? sv.y(path.nodes[m]!.measured ?? path.nodes[m]!.mid) : BOTTOM - 60}
+        y2={picture.powered ? gv.y(path.nodes[m + 1]!.measured ?? path.nodes[m + 1]!.mid) : BOTTOM - 60}
+        s={motor}
+        picture={picture}
+        onStation={onStation}
+      />
+      {path.nodes.map((n, i) => (
+        <NodeDot
+          key={n.id}
+          n={n}
+          x={x[i]!}
+          y={picture.powered ? sc(i).y(n.measured ?? n.mid) : BOTTOM - 60}
+          powered={picture.powered}
+          probes={probes}
+          onNode={onNode}
+          first={i === 0}
+          last={i === path.nodes.length - 1}
+        />
+      ))}
+      {path.stations.map((s, i) => (
+        <StationFoot
+          key={s.id}
+          s={s}
+          x={i === m ? mx : (x[i]! + x[i + 1]!) / 2}
+          w={i === m ? motorGap : gap}
+          powered={picture.powered}
+          onStation={onStation}
+          motor={i === m}
+        />
+      ))}
+    </svg>
+  );
+}
+
+function Axis({
+  scale,
+  from,
+  to,
+  title,
+  end,
+}: {
+  scale: Scale;
+  from: number;
+  to: number;
+  title: string;
+  end?: boolean;
+}) {
+  return (
+    <g className="axis" aria-hidden>
+      <text x={end ? to : from} y={12} textAnchor={end ? "end" : "start"}>
+        {title}
+      </text>
+      {scale.ticks.map((t) => (
+        <g key={t}>
+          <line x1={from} x2={to} y1={scale.y(t)} y2={scale.y(t)} />
+          <text x={from - 8} y={scale.y(t) + 4} textAnchor="end">
+            {Math.abs(scale.high - scale.low) > 3 ? t.toFixed(0) : t.toFixed(1)}
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}
+
+const edge = (n: PictureNode, high: boolean) => n.measured ?? (n.loose ? n.ghost : high ? n.high : n.low);
+
+function Band({ nodes, x, scale }: { nodes: PictureNode[]; x: number[]; scale: Scale }) {
+  const up = nodes.map((n, i) => `${x[i]},${scale.y(edge(n, true))}`);
+  const down = nodes.map((n, i) => `${x[i]},${scale.y(edge(n, false))}`).reverse();
+  return <polygon className="band" points={[...up, ...down].join(" ")} aria-hidden />;
+}
+
+function Ghost({ nodes, x, scale }: { nodes: PictureNode[]; x: number[]; scale: Scale }) {
+  return (
+    <polyline
+      className="ghost"
+      points={nodes.map((n, i) => `${x[i]},${scale.y(n.ghost)}`).join(" ")}
+      aria-hidden
+    />
+  );
+}
+
+function NodeDot({
+  n,
+  x,
+  y,
+  powered,
+  probes,
+  onNode,
+  first,
+  last,
+}: {
+  n: PictureNode;
+  x: number;
+  y: number;
+  powered: boolean;
+  probes?: Probes;
+  onNode: (id: string) => void;
+  first: boolean;
+  last: boolean;
+}) {
+  const value =
+    n.measured !== undefined
+      ? quantity(n.measured, "voltage")
+      : n.loose
+        ? "floating"
+        : `expected ${range(n.low, n.high, "voltage")}`;
+  const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
+  const below = flag !== null && y < 60;
+  return (
+    <g
+      {...press(() => onNode(n.id))}
+      className="node"
+      aria-label={`${n.label}: ${powered ? value : "probe point"}. Put a probe here`}
+    >
+      <title>{`${n.label} (${n.place})`}</title>
+      <circle className="hit" cx={x} cy={y} r={22} />
+      <circle
+        className={n.measured !== undefined ? "dot measured" : "dot"}
+        cx={x}
+        cy={y}
+        r={n.measured !== undefined ? 6 : 5}
+      />
+      {powered && n.measured !== undefined && (
+        <text
+          className="volts"
+          x={x + (first ? -4 : last ? 4 : 0)}
+          y={y + (below ? 24 : -12)}
+          textAnchor={first ? "start" : last ? "end" : "middle"}
+        >
+          {n.measured.toFixed(2)}
+        </text>
+      )}
+      {powered && n.measured === undefined && n.loose && (
+        <text className="floating" x={x} y={y - 12} textAnchor="middle">
+          floating
+        </text>
+      )}
+      {flag && (
+        <g className={`probe ${flag}`} aria-hidden>
+          <path d={`M${x - 9},${y - (n.measured !== undefined ? 44 : 28)} h18 l-9,16 z`} />
+          <text
+            x={x}
+            y={y - (n.measured !== undefined ? 50 : 34)}
+            textAnchor={last ? "end" : first ? "start" : "middle"}
+          >
+            {flag}
+          </text>
+        </g>
+      )}
+    </g>
+  );
+}
+
+function MotorBlock({
+  x,
+  from,
+  to,
+  y1,
+  y2,
+  s,
+  picture,
+  onStation,
+}: {
+  x: number;
+  from: number;
+  to: number;
+  y1: number;
+  y2: number;
+  s: PictureStation;
+  picture: Picture;
+  onStation: (id: string) => void;
+}) {
+  const w = Math.min(116, to - from - 70);
+  const volts =
+    s.measured !== undefined ? quantity(s.measured, "voltage") : range(s.drop.low, s.drop.high, "voltage");
+  return (
+    <g {...press(() => onStation(s.id))} className="motor" aria-label={`${s.label}, ${volts} across it`}>
+      <path
+        className="lead"
+        d={`M${from},${y1} C${from + 40},${y1} ${x - w / 2 - 30},110 ${x - w / 2},110`}
+      />
+      <path className="lead" d={`M${x + w / 2},110 C${x + w / 2 + 30},110 ${to - 40},${y2} ${to},${y2}`} />
+      <rect x={x - w / 2} y={48} width={w} height={124} rx={44} />
+      <text className="motor-name" x={x} y={98} textAnchor="middle">
+        Motor
+      </text>
+      {picture.powered && (
+        <text
+          className={s.measured !== undefined ? "motor-volts" : "motor-volts guess"}
+          x={x}
+          y={122}
+          textAnchor="middle"
+        >
+          {volts}
+        </text>
+      )}
+    </g>
+  );
+}
+
+export function Dots({ p }: { p: number }) {
+  const n = Math.round(p * 10);
+  return (
+    <span className="dots" role="img" aria-label={`suspicion ${share(p)}`}>
+      {Array.from({ length: 10 }, (_, i) => (
+        <i key={i} className={i < n ? "on" : ""} />
+      ))}
+    </span>
+  );
+}
+
+function StationFoot({
+  s,
+  x,
+  w,
+  powered,
+  onStation,
+  motor,
+}: {
+  s: PictureStation;
+  x: number;
+  w: number;
+  powered: boolean;
+  onStation: (id: string) => void;
+  motor: boolean;
+}) {
+  const v = judge(s.measured, s.allowed);
+  const bw = Math.min(w - 24, 128);
+  const full = Math.max(s.allowed * 2, 0.001);
+  const fill = s.measured !== undefined ? Math.min(Math.abs(s.measured) / full, 1) : 0;
+  const n = Math.round(s.suspect * 10);
+  const times = s.allowed > 0 && s.measured !== undefined ? Math.abs(s.measured) / s.allowed : 0;
+  const lines = wrap(s.label, Math.max(Math.floor(w / 8.2), 8));
+  return (
+    <g
+      {...press(() => onStation(s.id))}
+      className={`foot ${v}`}
+      aria-label={`${s.label}: what it is and what was read`}
+    >
+      {lines.map((l, i) => (
+        <text
+          key={l}
+          className="foot-name"
+          x={x}
+          y={lines.length > 1 ? 222 + i * 15 : 230}
+          textAnchor="middle"
+        >
+          {l}
+        </text>
+      ))}
+      {powered && !motor && s.allowed > 0.0005 && (
+        <>
+          <rect className="gauge" x={x - bw / 2} y={245} width={bw} height={8} />
+          <rect className="gauge-fill" x={x - bw / 2} y={245} width={bw * fill} height={8} />
+          <line className="gauge-mark" x1={x} x2={x} y1={241} y2={257} />
+          <text className="foot-says" x={x} y={270} textAnchor="middle">
+            {s.measured !== undefined
+              ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
+              : `allowed ${s.allowed.toFixed(2)} V`}
+          </text>
+        </>
+      )}
+      <g className="foot-dots" aria-hidden>
+        {Array.from({ length: 10 }, (_, i) => (
+          <circle key={i} className={i < n ? "on" : ""} cx={x - 45 + i * 10} cy={284} r={3.4} />
+        ))}
+      </g>
+    </g>
+  );
+}
+
+/** The control path: smaller, tied to the contact it closes. */
+function ControlPath({
+  path,
+  width,
+  picture,
+  probes,
+  onNode,
+  onStation,
+}: Props & { path: PicturePath; width: number }) {
+  const left = 110;
+  const right = width - 26;
+  const gap = (right - left) / path.stations.length;
+  const x = path.nodes.map((_, i) => left + i * gap);
+  const scale = scaleFor(path.nodes, 14, 46, 6, true);
+  return (
+    <svg width={width} height={94} role="group" aria-label={`${path.label} path`} className="control">
+      <text className="control-name" x={8} y={34}>
+        {path.label}
+      </text>
+      <text className="control-tie" x={8} y={52}>
+        closes the
+      </text>
+      <text className="control-tie" x={8} y={66}>
+        main contact
+      </text>
+      {picture.powered && <Band nodes={path.nodes} x={x} scale={scale} />}
+      {picture.powered && <Ghost nodes={path.nodes} x={x} scale={scale} />}
+      {path.stations.map((s, i) => {
+        const [a, b] = [path.nodes[i]!, path.nodes[i + 1]!];
+        const y = (n: PictureNode) => (picture.powered ? scale.y(n.measured ?? n.mid) : 30);
+        const solid = a.measured !== undefined && b.measured !== undefined;
+        const over = s.measured !== undefined && s.allowed > 0 && judge(s.measured, s.allowed) === "bad";
+        const n = Math.round(s.suspect * 10);
+        const mid = (x[i]! + x[i + 1]!) / 2;
+        return (
+          <g key={s.id}>
+            <line
+              className={`step thin ${solid ? "solid" : "open"} ${over ? "bad" : ""}`}
+              x1={x[i]}
+              y1={y(a)}
+              x2={x[i + 1]}
+              y2={y(b)}
+            />
+            <g
+              {...press(() => onStation(s.id))}
+              className="foot"
+              aria-label={`${s.label}: what it is and what was read`}
+            >
+              <rect className="hit" x={mid - gap / 2 + 10} y={52} width={gap - 20} height={40} />
+              <text className={`foot-name small ${over ? "over" : ""}`} x={mid} y={70} textAnchor="middle">
+                {s.label}
+                {s.open_at && picture.powered ? (s.open_at === "open" ? " (open)" : "") : ""}
+              </text>
+              <g className="foot-dots" aria-hidden>
+                {Array.from({ length: 10 }, (_, k) => (
+                  <circle key={k} className={k < n ? "on" : ""} cx={mid - 36 + k * 8} cy={83} r={2.8} />
+                ))}
+              </g>
+            </g>
+          </g>
+        );
+      })}
+      {path.nodes.map((n, i) => {
+        const y = picture.powered ? scale.y(n.measured ?? n.mid) : 30;
+        const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
+        // The ends stand on the main path already.
+        const inner = i > 0 && i < path.nodes.length - 1;
+        return (
+          <g
+            key={n.id}
+            {...press(() => onNode(n.id))}
+            className="node"
+            aria-label={`${n.label}. Put a probe here`}
+          >
+            <title>{`${n.label} (${n.place})`}</title>
+            <circle className="hit" cx={x[i]} cy={y} r={18} />
+            <circle className={n.measured !== undefined ? "dot measured" : "dot"} cx={x[i]} cy={y} r={4} />
+            {n.measured !== undefined && picture.powered && (
+              <text className="volts small" x={x[i]! + 8} y={y - 6}>
+                {n.measured.toFixed(2)}
+              </text>
+            )}
+            {flag && inner && (
+              <g className={`probe ${flag}`} aria-hidden>
+                <path d={`M${x[i]! - 7},${Math.max(y - 20, 2)} h14 l-7,13 z`} />
+                <text x={x[i]! - 12} y={Math.max(y - 9, 12)} textAnchor="end">
+                  {flag}
+                </text>
+              </g>
+            )}
+          </g>
+        );
+      })}
+    </svg>
+  );
+}

@@ -1,0 +1,314 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Select } from "antd";
+import { useEffect, useRef, useState } from "react";
+import { api, must, Refused, type Suggestion } from "../api/client";
+import { useApp } from "../app/context";
+import {
+  evidence,
+  instruction,
+  observationOf,
+  stateOf,
+  stationOf,
+  unitOf,
+  useJob,
+  type useWrites,
+} from "../job/job";
+import { lower, minutes, quantity, range } from "../shared/format";
+import { useNarrow, useRested } from "../shared/hooks";
+import { Keypad } from "./Keypad";
+import { SymptomBar, useSymptom } from "./Symptom";
+
+interface Props {
+  asked?: Suggestion;
+  own: boolean;
+  enter: ReturnType<typeof useWrites>["enter"];
+  onAnother: () => void;
+  onCannot: () => void;
+  onOwn: (p: { from?: string; to?: string } | null) => void;
+  others: number;
+}
+
+/** What to do next, in the words that one technician would say to another, and the one field to answer in. */
+export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, others }: Props) {
+  const { job, circuit, state, setState } = useJob();
+  const { mayWrite } = useApp();
+  const [symptom, setSymptom] = useSymptom(job);
+  const st = stateOf(circuit, asked?.state);
+
+  if (!asked)
+    return (
+      <section className="card next" aria-label="Next reading">
+        <h1>No reading is worth its minutes now.</h1>
+        <p>
+          What stands on the right is what can be known with these means. Enter any other reading by touching
+          two points on the path, or decide on what is known.
+        </p>
+      </section>
+    );
+  const o = observationOf(circuit, asked.observe);
+  const elsewhere = asked.state !== state;
+  const head = own
+    ? asked.to
+      ? "Your own reading"
+      : "Your own reading: touch the point for the black lead"
+    : `Next · ${minutes(asked.minutes)}${asked.people > 1 ? " · second person" : ""}`;
+  return (
+    <section className="card next" aria-label="Next reading">
+      <p className="next-head">
+        <span>{head}</span>
+        {own && (
+          <button type="button" className="link" onClick={() => onOwn(null)}>
+            back to the advised one (Esc)
+          </button>
+        )}
+        {elsewhere && (
+          <button type="button" className="link" onClick={() => setState(asked.state)}>
+            show the path: {lower(st?.label ?? "")}
+          </button>
+        )}
+      </p>
+      <h1>
+        {o
+          ? o.question
+          : own && !asked.to
+            ? `${asked.measure === "resistance" ? "Ohms" : "DC volts"}. Red on the ${circuit.nodes.find((n) => n.id === asked.from)?.label}, black on …`
+            : instruction(circuit, asked)}
+      </h1>
+      {st && (
+        <p className="how">
+          {st.how} {st.hold && <b>{st.hold}.</b>}
+        </p>
+      )}
+      {!o && <Expect asked={asked} />}
+      {!own && asked.because && o && <p className="expect">{asked.because}</p>}
+      {st?.caution && <p className="caution">⚠ {st.caution}</p>}
+      {job.intermittent && <SymptomBar value={symptom} onChange={setSymptom} />}
+      {mayWrite &&
+        (o ? (
+          <div className="answers" role="group" aria-label={o.label}>
+            {o.outcomes.map((x) => (
+              <Button
+                key={x.id}
+                size="large"
+                disabled={enter.isPending}
+                onClick={() =>
+                  enter.mutate({
+                    evidence: [evidence({ observe: o.id, state: asked.state, outcome: x.id, symptom })],
+                  })
+                }
+              >
+                {x.label}
+              </Button>
+            ))}
+          </div>
+        ) : (
+          (!own || asked.to) && <Entry asked={asked} symptom={symptom} enter={enter} />
+        ))}
+      {enter.error && (
+        <p className="wrong" role="alert">
+          {enter.error.message}
+        </p>
+      )}
+      {mayWrite && (
+        <div className="next-tools">
+          {others > 1 && (
+            <Button onClick={onAnother}>
+              Another reading <kbd>N</kbd>
+            </Button>
+          )}
+          {!own && (
+            <Button onClick={onCannot}>
+              Cannot reach <kbd>C</kbd>
+            </Button>
+          )}
+          {!own && <OwnPicker onOwn={onOwn} />}
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Good and bad, in figures for this vehicle. */
+function Expect({ asked }: { asked: Suggestion }) {
+  const { circuit } = useJob();
+  const m = asked.measure ?? "";
+  const good = asked.good_ol ? "OL" : asked.good ? range(asked.good.low, asked.good.high, m) : null;
+  const bad = (asked.expects ?? []).filter((e) => e.station !== "" && e.probability > 0.03).slice(0, 2);
+  if (!good && bad.length === 0) return null;
+  const name = (ids: string) =>
+    ids
+      .split("+")
+      .map((id) => lower(stationOf(circuit, id)?.label ?? id))
+      .join(" and ");
+  return (
+    <p className="expect">
+      {good && (
+        <>
+          <b>Good: {good}.</b>{" "}
+        </>
+      )}
+      {bad.map((e) => (
+        <span key={e.station}>
+          {e.ol ? "OL" : range(e.low, e.high, m)} if it is the {name(e.station)}.{" "}
+        </span>
+      ))}
+    </p>
+  );
+}
+
+/** The two probes by list, for those who do not want to touch the picture. */
+function OwnPicker({ onOwn }: { onOwn: (p: { from?: string; to?: string }) => void }) {
+  const { circuit } = useJob();
+  const [open, setOpen] = useState(false);
+  const [from, setFrom] = useState<string>();
+  const options = circuit.nodes.map((n) => ({ value: n.id, label: n.label }));
+  if (!open)
+    return (
+      <Button onClick={() => setOpen(true)} title="Or touch two points on the path">
+        Other points
+      </Button>
+    );
+  return (
+    <span className="own">
+      <Select
+        aria-label="Red on"
+        placeholder="Red on"
+        options={options}
+        value={from}
+        onChange={setFrom}
+        popupMatchSelectWidth={260}
+      />
+      <Select
+        aria-label="Black on"
+        placeholder="Black on"
+        options={options.filter((x) => x.value !== from)}
+        disabled={!from}
+        onChange={(to: string) => onOwn({ from, to })}
+        popupMatchSelectWidth={260}
+      />
+    </span>
+  );
+}
+
+function Entry({ asked, symptom, enter }: { asked: Suggestion; symptom?: string; enter: Props["enter"] }) {
+  const { job, state } = useJob();
+  const narrow = useNarrow();
+  const [text, setText] = useState("");
+  const field = useRef<HTMLInputElement>(null);
+  const rested = useRested(text.trim(), 140);
+  const m = asked.measure ?? "voltage";
+  const e = {
+    measure: m,
+    state: asked.state,
+    from: asked.from,
+    to: asked.to,
+    through: asked.through,
+    value: text.trim(),
+    symptom,
+  };
+  const preview = useQuery({
+    queryKey: ["preview", job.id, job.revision, m, asked.state, asked.from, asked.to, asked.through, rested],
+    queryFn: () =>
+      must(
+        api.POST("/api/jobs/{id}/preview", {
+          params: { path: { id: job.id } },
+          body: { ...e, value: rested, id: "00000000-0000-7000-8000-000000000000" },
+        }),
+      ),
+    enabled: rested !== "",
+    staleTime: Infinity,
+    retry: false,
+  });
+  // A figure typed anywhere starts a reading.
+  useEffect(() => {
+    const on = (ev: globalThis.KeyboardEvent) => {
+      if (ev.ctrlKey || ev.metaKey || ev.altKey || document.querySelector("[role=dialog]")) return;
+      const t = ev.target;
+      if (t instanceof HTMLElement && ["INPUT", "TEXTAREA", "SELECT"].includes(t.tagName)) return;
+      if (/^[0-9.,\-oO]$/.test(ev.key)) {
+        ev.preventDefault();
+        setText((x) => x + ev.key);
+        field.current?.focus();
+      }
+    };
+    window.addEventListener("keydown", on);
+    return () => window.removeEventListener("keydown", on);
+  }, []);
+  const record = () => {
+    if (text.trim() === "" || enter.isPending) return;
+    enter.mutate(
+      { evidence: [evidence(e)], state: asked.state === state ? state : asked.state },
+      { onSuccess: () => setText("") },
+    );
+  };
+  const p = preview.data;
+  return (
+    <form
+      className="entry"
+      onSubmit={(ev) => {
+        ev.preventDefault();
+        record();
+      }}
+    >
+      <div className="entry-row">
+        <div className="entry-field">
+          <input
+            ref={field}
+            aria-label="What the meter shows"
+            value={text}
+            inputMode={narrow ? "none" : "text"}
+            autoComplete="off"
+            autoCorrect="off"
+            spellCheck={false}
+            maxLength={24}
+            onChange={(ev) => {
+              enter.reset();
+              setText(ev.target.value);
+            }}
+            onKeyDown={(ev) => {
+              if (ev.key === "Escape") field.current?.blur();
+            }}
+          />
+          <span className="entry-unit">{unitOf(m)}</span>
+        </div>
+        <div className="entry-says" role="status">
+          {text.trim() === "" ? (
+            <span className="quiet">Type what the meter shows: 11.9, 250m, OL</span>
+          ) : preview.error instanceof Refused ? (
+            <span className="wrong">{preview.error.message}</span>
+          ) : p && rested === text.trim() ? (
+            <>
+              <span className={`judged ${p.verdict}`}>
+                {p.over ? "OL" : `${p.text} ± ${quantity((p.high - p.low) / 2, m)}`}
+                {p.verdict === "good"
+                  ? ": as in a good circuit"
+                  : p.verdict === "bad"
+                    ? ": not what a good circuit shows"
+                    : ""}
+              </span>
+              {p.warnings.map((w) => (
+                <span key={w.code} className="warn">
+                  {w.says}
+                </span>
+              ))}
+            </>
+          ) : (
+            <span className="quiet">…</span>
+          )}
+        </div>
+        <Button
+          type="primary"
+          size="large"
+          htmlType="submit"
+          loading={enter.isPending}
+          disabled={text.trim() === ""}
+        >
+          Record <kbd>Enter</kbd>
+        </Button>
+      </div>
+      {narrow && (
+        <Keypad onKey={(k) => setText((x) => (k === "⌫" ? x.slice(0, -1) : k === "OL" ? "OL" : x + k))} />
+      )}
+    </form>
+  );
+}

@@ -1,0 +1,71 @@
+import type { Picture } from "../api/client";
+import { quantity, range, share } from "../shared/format";
+import { Dots, type Probes } from "./CurrentPath";
+import { judge } from "./scale";
+
+/** The current path on a phone: top to bottom, one line a node, one a station. */
+export function PathStrip({
+  picture,
+  probes,
+  onNode,
+  onStation,
+}: {
+  picture: Picture;
+  probes?: Probes;
+  onNode: (id: string) => void;
+  onStation: (id: string) => void;
+}) {
+  return (
+    <div className="strip">
+      {picture.note && <p className="path-note">{picture.note}</p>}
+      {picture.paths.map((p) => (
+        <section key={p.id} aria-label={`${p.label} path`}>
+          <h2>{p.label}</h2>
+          <ol>
+            {p.nodes.map((n, i) => {
+              const s = p.stations[i];
+              const v = s ? judge(s.measured, s.allowed) : "unknown";
+              const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : "";
+              return (
+                <li key={n.id}>
+                  <button
+                    type="button"
+                    className={`strip-node ${n.measured !== undefined ? "measured" : ""}`}
+                    onClick={() => onNode(n.id)}
+                  >
+                    <span className={`strip-flag ${flag}`}>{flag && `▼ ${flag}`}</span>
+                    <span>{n.label}</span>
+                    <b>
+                      {!picture.powered
+                        ? ""
+                        : n.measured !== undefined
+                          ? quantity(n.measured, "voltage")
+                          : n.loose
+                            ? "floating"
+                            : range(n.low, n.high, "voltage")}
+                    </b>
+                  </button>
+                  {s && (
+                    <button type="button" className={`strip-station ${v}`} onClick={() => onStation(s.id)}>
+                      <span>
+                        <b>{s.label}</b>
+                        <small>
+                          {picture.powered && s.measured !== undefined && s.allowed > 0
+                            ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ", too much" : v === "near" ? ", at the limit" : ", good"}`
+                            : ""}
+                        </small>
+                      </span>
+                      <span title={share(s.suspect)}>
+                        <Dots p={s.suspect} />
+                      </span>
+                    </button>
+                  )}
+                </li>
+              );
+            })}
+          </ol>
+        </section>
+      ))}
+    </div>
+  );
+}

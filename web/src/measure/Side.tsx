@@ -1,0 +1,128 @@
+import { useState } from "react";
+import { useApp } from "../app/context";
+import { answer, stateOf, subject, useJob, type useWrites } from "../job/job";
+import { share } from "../shared/format";
+
+/** The suspects, and the readings behind them. */
+export function Side({
+  strike,
+  folded,
+}: {
+  strike: ReturnType<typeof useWrites>["strike"];
+  folded?: boolean;
+}) {
+  const { job } = useJob();
+  const [tab, setTab] = useState<"suspects" | "readings">("suspects");
+  const [open, setOpen] = useState(!folded);
+  const top = job.suspects[0];
+  if (!open)
+    return (
+      <button type="button" className="card side-fold" onClick={() => setOpen(true)}>
+        {top ? (
+          <>
+            <b>{top.label}</b> {share(top.probability)}
+          </>
+        ) : (
+          "Suspects"
+        )}{" "}
+        ▾
+      </button>
+    );
+  return (
+    <section className="card side">
+      <div className="tabs" role="tablist">
+        <button
+          type="button"
+          role="tab"
+          aria-selected={tab === "suspects"}
+          onClick={() => setTab("suspects")}
+        >
+          Suspects
+        </button>
+        <button
+          type="button"
+          role="tab"
+          aria-selected={tab === "readings"}
+          onClick={() => setTab("readings")}
+        >
+          Readings ({job.evidence.length})
+        </button>
+      </div>
+      {tab === "suspects" ? <Suspects /> : <Readings strike={strike} />}
+    </section>
+  );
+}
+
+function Suspects() {
+  const { job, circuit } = useJob();
+  const line = (i: number | undefined, word: string) => {
+    const e = i ? job.evidence[i - 1] : undefined;
+    return e ? `${word} ${subject(circuit, e)} ${answer(circuit, e)}` : null;
+  };
+  return (
+    <ol className="suspects">
+      {job.suspects
+        .filter((s, i) => i < 2 || s.probability >= 0.01)
+        .map((s) => (
+          <li key={s.station || "none"}>
+            <div>
+              <b>{s.fault ? s.fault.charAt(0).toUpperCase() + s.fault.slice(1) : s.label}</b>
+              <span className="suspect-p">{share(s.probability)}</span>
+            </div>
+            <div className="suspect-bar" aria-hidden>
+              <i style={{ width: `${s.probability * 100}%` }} />
+            </div>
+            <small>
+              {[line(s.for, "for:"), line(s.against, "against:")].filter(Boolean).join(" · ") ||
+                "nothing read speaks for or against it yet"}
+            </small>
+          </li>
+        ))}
+    </ol>
+  );
+}
+
+function Readings({ strike }: { strike: ReturnType<typeof useWrites>["strike"] }) {
+  const { job, circuit } = useJob();
+  const { mayWrite } = useApp();
+  if (job.evidence.length === 0)
+    return <p className="empty">Nothing taken yet. The card on the left says where to begin.</p>;
+  const warnings = job.diagnosis.warnings;
+  return (
+    <>
+      {strike.error && <p className="wrong">{strike.error.message}</p>}
+      <ol className="readings" reversed>
+        {job.evidence
+          .map((e, i) => ({ e, i }))
+          .reverse()
+          .map(({ e, i }) => (
+            <li key={e.id} className={e.struck ? "struck" : ""} value={i + 1}>
+              <div>
+                <span>
+                  {subject(circuit, e)} <small>{stateOf(circuit, e.state)?.label}</small>
+                </span>
+                <b>{answer(circuit, e)}</b>
+                {mayWrite && (
+                  <button
+                    type="button"
+                    className="link"
+                    onClick={() => strike.mutate({ evidence: e.id, out: !e.struck })}
+                  >
+                    {e.struck ? "take back" : "strike out"}
+                  </button>
+                )}
+              </div>
+              <small>{job.diagnosis.evidence[i]?.says}</small>
+              {warnings
+                .filter((w) => w.index === i + 1)
+                .map((w) => (
+                  <small key={w.code} className="warn">
+                    {w.says}
+                  </small>
+                ))}
+            </li>
+          ))}
+      </ol>
+    </>
+  );
+}

@@ -1,0 +1,58 @@
+import { Button } from "antd";
+import { useNavigate } from "react-router";
+import { answer, subject, useJob } from "../job/job";
+import { share } from "../shared/format";
+
+/** A verdict takes the place of the next reading: one sentence, what it rests on, what it does not rule out. */
+export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: boolean }) {
+  const { job, circuit } = useJob();
+  const nav = useNavigate();
+  const v = job.diagnosis.verdict;
+  const key = v.status === "nothing_wrong" ? "none" : v.faults.join("+");
+  const rests = job.diagnosis.evidence
+    .filter((e) => (e.bits[key] ?? 0) > 0.3)
+    .sort((a, b) => (b.bits[key] ?? 0) - (a.bits[key] ?? 0))
+    .slice(0, 4);
+  const clash = (v.clash ?? []).map((i) => job.evidence[i - 1]).filter((e) => e !== undefined);
+  const title =
+    v.status === "contradiction"
+      ? "These readings clash"
+      : v.status === "nothing_wrong"
+        ? "Nothing wrong found"
+        : `Verdict, ${share(v.probability)} sure`;
+  return (
+    <section className={`card next verdict ${v.status}`} aria-label="Verdict">
+      <p className="next-head">{title}</p>
+      <h1>{v.says}</h1>
+      {rests.length > 0 && (
+        <p>
+          Rests on{" "}
+          {rests
+            .map((r) => job.evidence[r.index - 1])
+            .filter((e) => e !== undefined)
+            .map((e) => `${subject(circuit, e)}: ${answer(circuit, e)}`)
+            .join("; ")}
+          .
+        </p>
+      )}
+      {clash.length > 0 && (
+        <ul>
+          {clash.map((e) => (
+            <li key={e.id}>
+              {subject(circuit, e)}: <b>{answer(circuit, e)}</b>
+            </li>
+          ))}
+        </ul>
+      )}
+      {v.overturn && <p className="quiet">{v.overturn}</p>}
+      <div className="next-tools">
+        {v.status === "isolated" && (
+          <Button type="primary" size="large" onClick={() => void nav("../decide")}>
+            Repair or replace? <kbd>G D</kbd>
+          </Button>
+        )}
+        <Button onClick={onMore}>{canMore ? "One more reading first" : "Enter another reading"}</Button>
+      </div>
+    </section>
+  );
+}

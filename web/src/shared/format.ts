@@ -1,0 +1,54 @@
+// Writing figures. Nothing here computes: the core did.
+
+const places = (v: number) => (Math.abs(v) >= 99.95 ? 0 : Math.abs(v) >= 9.995 ? 1 : 2);
+
+/** An SI value with its unit, as a technician writes it. */
+export function quantity(v: number, measure: string): string {
+  const a = Math.abs(v);
+  if (measure === "voltage" || measure === "ac_voltage") return `${v.toFixed(2)} V`;
+  const unit = measure === "current" ? "A" : "Ω";
+  if (a === 0) return `0 ${unit}`;
+  if (a < 1 && unit === "Ω" && a >= 0.0995) return `${v.toFixed(2)} Ω`;
+  if (a < 1) return `${(v * 1e3).toFixed(places(v * 1e3))} m${unit}`;
+  if (a < 1e3) return `${v.toFixed(places(v))} ${unit}`;
+  if (a < 1e6) return `${(v / 1e3).toFixed(places(v / 1e3))} k${unit}`;
+  return `${(v / 1e6).toFixed(places(v / 1e6))} M${unit}`;
+}
+
+/** "11.2 to 11.8 V"; one figure where both ends look alike; the unit once where it is the same. */
+export function range(low: number, high: number, measure: string): string {
+  const l = quantity(low, measure);
+  const h = quantity(high, measure);
+  if (l === h) return `about ${l}`;
+  const [lu, hu] = [l.split(" ")[1], h.split(" ")[1]];
+  return lu === hu ? `${l.split(" ")[0]} to ${h}` : `${l} to ${h}`;
+}
+
+/** A probability, honest at both ends. */
+export function share(p: number): string {
+  if (p < 0.01) return "under 1 %";
+  if (p > 0.99) return "over 99 %";
+  return `${Math.round(p * 100)} %`;
+}
+
+export function minutes(m: number): string {
+  if (m < 1) return "under a minute";
+  const r = Math.round(m);
+  return r === 1 ? "1 minute" : `${r} minutes`;
+}
+
+export function age(iso: string, now = Date.now()): string {
+  const h = (now - Date.parse(iso)) / 3.6e6;
+  if (h < 1) return "just now";
+  if (h < 24) return `${Math.floor(h)} h`;
+  const d = Math.floor(h / 24);
+  return d === 1 ? "1 day" : `${d} days`;
+}
+
+export function money(v: number): string {
+  return v.toFixed(0);
+}
+
+export function lower(s: string): string {
+  return s.charAt(0).toLowerCase() + s.slice(1);
+}

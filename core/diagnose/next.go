@@ -532,8 +532,27 @@ func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, vie
 		gain *= float64(samples) / float64(max(taken, 1))
 	}
 	sg.Bits = gain
-	// What the suspects predict.
-	for _, c := range a.topClasses(views, classes, 4) {
+	// What the suspects predict: the likeliest, and those that would read
+	// differently.
+	mid := 0.0
+	for i := range views {
+		mid += views[i].w * fc[i].mean
+	}
+	tell := make([]float64, len(classes))
+	for i := range views {
+		d := math.Abs(fc[i].mean-mid) / fc[i].sd
+		if fc[i].open {
+			d = 3
+		}
+		tell[views[i].class] += views[i].w * math.Min(d, 5)
+	}
+	top := a.topClasses(views, classes, 2)
+	for _, c := range a.topClasses(views, tell, 4) {
+		if !slices.Contains(top, c) {
+			top = append(top, c)
+		}
+	}
+	for _, c := range top {
 		x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}
 		var m, v2, t float64
 		openW := 0.0
@@ -572,6 +591,13 @@ func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, vie
 // needed here: the inverse of erfc is in the library).
 func normQuantile(q float64) float64 { return -math.Sqrt2 * math.Erfcinv(2*q) }
 
+func upper(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
 // because says in one line what a suggestion would settle.
 func (a *Adviser) because(s *Suggestion) {
 	name := func(id string) string {
@@ -595,10 +621,10 @@ func (a *Adviser) because(s *Suggestion) {
 				}
 				return id
 			}
-			s.Because = fmt.Sprintf("%s: %q; %s: %q", name(s.Expects[0].Station), word(s.Expects[0].Outcome), name(s.Expects[1].Station), word(s.Expects[1].Outcome))
+			s.Because = fmt.Sprintf("“%s” points to %s, “%s” to %s", upper(word(s.Expects[0].Outcome)), name(s.Expects[0].Station), word(s.Expects[1].Outcome), name(s.Expects[1].Station))
 			return
 		}
-		s.Because = a.C.Observation(s.Observe).Tells
+		s.Because = upper(a.C.Observation(s.Observe).Tells)
 		return
 	}
 	m := unit.Measure(s.Measure)

@@ -5,25 +5,27 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/fault"
 	"corriente/core/unit"
 )
 
 // Picture is the current path of one state, ready to draw: nodes with their
 // volts, stations with what they lose and are suspected of.
 type Picture struct {
-	State      string        `json:"state"`
-	Powered    bool          `json:"powered"`
-	Flows      bool          `json:"flows"` // does current flow on the main path
-	Note       string        `json:"note,omitempty"`
-	Amps       *Band90       `json:"amps,omitempty"` // through the motor
-	AmpsRead   *float64      `json:"amps_read,omitempty"`
-	Paths      []PicturePath `json:"paths"`
-	SpentMin   float64       `json:"spent_minutes"`
-	ToGoMin    float64       `json:"to_go_minutes"`
-	MotorState string        `json:"motor_state,omitempty"` // runs, slow, stands, or "" when open
+	State    string         `json:"state"`
+	Powered  bool           `json:"powered"`
+	Flows    bool           `json:"flows"` // does current flow on the main path
+	Note     string         `json:"note,omitempty"`
+	Amps     *Band90        `json:"amps,omitempty"` // through the motor
+	AmpsRead *float64       `json:"amps_read,omitempty"`
+	Paths    []PicturePath  `json:"paths"`
+	SpentMin float64        `json:"spent_minutes"`
+	ToGoMin  float64        `json:"to_go_minutes"`
+	Others   []PictureOther `json:"others"` // stations that lie on no path: the battery, what the motor turns
 }
 
 // Band90 is a 5 to 95 % range with its middle.
@@ -77,7 +79,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		return nil, fmt.Errorf("circuit %s has no state %q", a.C.ID, state)
 	}
 	st := &a.C.States[si]
-	pic := &Picture{State: state, Powered: st.Powered(), SpentMin: a.Spent(op.job)}
+	pic := &Picture{Others: []PictureOther{}, State: state, Powered: st.Powered(), SpentMin: a.Spent(op.job)}
 	for i, n := range op.Next {
 		if i < 2 {
 			pic.ToGoMin += n.Minutes
@@ -160,8 +162,20 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		}
 		pic.Paths = append(pic.Paths, pp)
 	}
-	// The drive has no place on the path; its suspicion stands with the motor.
+	for k := range a.C.Stations {
+		x := &a.C.Stations[k]
+		if !slices.ContainsFunc(a.C.Paths, func(p circuit.Path) bool { return slices.Contains(p.Stations, x.ID) }) {
+			pic.Others = append(pic.Others, PictureOther{x.ID, x.Label, round(sus[x.ID])})
+		}
+	}
 	return pic, nil
+}
+
+// PictureOther is a station that lies on no path.
+type PictureOther struct {
+	ID      string  `json:"id"`
+	Label   string  `json:"label"`
+	Suspect float64 `json:"suspect"`
 }
 
 func sigV(v float64) float64 { return math.Round(v*1e4) / 1e4 }
@@ -330,7 +344,7 @@ func (op *Opinion) Rivals(n int) []Rival {
 		// The likeliest fault at this station gives the words.
 		for _, d := range op.Diagnoses {
 			if r.Station == "" && len(d.Faults) == 0 || r.Station != "" && len(d.Faults) > 0 && hasStation(d.Faults, r.Station) {
-				r.Fault = d.Label
+				r.Fault = op.own(d.Faults, r.Station)
 				for _, e := range op.Evidence {
 					key := "none"
 					if len(d.Faults) > 0 {
@@ -350,6 +364,23 @@ func (op *Opinion) Rivals(n int) []Rival {
 		}
 	}
 	return out
+}
+
+// own says a station's own part of a diagnosis.
+func (op *Opinion) own(faults []string, station string) string {
+	if len(faults) == 0 {
+		return "Nothing wrong"
+	}
+	says, besides := "", ""
+	for _, f := range faults {
+		st, mode, _ := strings.Cut(f, ".")
+		if label := op.a.C.Station(st).Label; st == station {
+			says = label + ": " + fault.Label(mode)
+		} else {
+			besides = ", besides the " + lower(label)
+		}
+	}
+	return says + besides
 }
 
 // Rival is one suspect.

@@ -122,6 +122,9 @@ func Compare(c *circuit.Circuit, station string, ds []Diagnosis, t Terms, opened
 	cmp := &Comparison{Options: out, BreakEvens: []BreakEven{}}
 	if len(out) == 2 {
 		cmp.breakEvens(t)
+		cmp.Says = fmt.Sprintf("The two cost about the same in expectation, %.0f apart: let time and trust decide.", out[1].Expected-out[0].Expected)
+	}
+	if len(out) == 2 && out[1].Expected > 1.05*out[0].Expected {
 		cmp.Says = fmt.Sprintf("%s is the cheaper in expectation, by %.0f.", out[0].Label, out[1].Expected-out[0].Expected)
 	}
 	return cmp, nil

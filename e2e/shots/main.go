@@ -32,19 +32,19 @@ var shots = []shot{
 	{name: "start", path: "/start", w: 1280, h: 800},
 	{name: "complaint", machine: "Orchard tractor 3", path: "complaint", w: 1280, h: 800},
 	{name: "checks", machine: "Orchard tractor 3", path: "checks", w: 1280, h: 800},
-	{name: "measure", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: walk},
-	{name: "measure-dark", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, dark: true},
+	{name: "measure", machine: "Orchard tractor 3", path: "measure", w: 1280, h: 800, act: walk},
+	{name: "measure-dark", machine: "Orchard tractor 3", path: "measure", w: 1280, h: 800, dark: true},
 	{name: "verdict", machine: "Ferry Waterlily, main engine", path: "measure", w: 1280, h: 800},
 	{name: "decide", machine: "Cider press lorry", path: "decide", w: 1280, h: 800},
 	{name: "sign-in", w: 1280, h: 800},
-	{name: "measure-390", machine: "Irrigation pump", path: "measure", w: 390, h: 844},
+	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 	{name: "board-390", path: "/", w: 390, h: 844},
 }
 
 // walk types a reading without recording it, so that its judgement shows.
 func walk(p *rod.Page) {
 	if el, err := p.Timeout(2 * time.Second).Element(".entry input"); err == nil {
-		_ = el.Input("11.2")
+		_ = el.Input("9.05")
 		time.Sleep(700 * time.Millisecond)
 	}
 }
@@ -139,6 +139,7 @@ func take(b *rod.Browser, base, out string, s shot) error {
 			addr = href[:strings.LastIndex(href, "/")+1] + s.path
 		}
 		p.MustNavigate(addr).MustWaitLoad()
+		p.MustElement("main")
 	}
 	e2e.Settle(p)
 	if s.act != nil {

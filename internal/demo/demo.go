@@ -62,6 +62,7 @@ type job struct {
 	history   string
 	faults    []string // hidden; empty with looks 0: nothing was taken yet
 	looks     int      // steps of the adviser
+	walk      []string // nodes then read against battery minus while cranking
 	days      int      // opened so many days ago
 	decide    string
 	closed    bool
@@ -69,7 +70,7 @@ type job struct {
 }
 
 var jobs = []job{
-	{machine: "Orchard tractor 3", complaint: "Only clicks. It went slower every morning since the first frost.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.085ohm"}, looks: 3, days: 0, seed: 11},
+	{machine: "Orchard tractor 3", complaint: "Turns slower every morning since the first frost, this morning it only clicked.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.032ohm"}, looks: 1, walk: []string{"bat_pos", "pos_cable_start", "sol_b"}, days: 0, seed: 11},
 	{machine: "Delivery van Linnet", complaint: "Silent when the key is turned, lamps stay bright.", faults: []string{"interlock.stuck_open"}, looks: 4, days: 0, seed: 12},
 	{machine: "Ferry Waterlily, main engine", complaint: "Cranks slowly, worse with passengers waiting.", when: []string{"wet"}, history: "Ground cable was off for the hull paint.", faults: []string{"gnd_cable.high_resistance=0.012ohm"}, looks: 20, days: 1, seed: 13},
 	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"}, faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14},
@@ -206,6 +207,14 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 		if err := take(casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}); err != nil {
 			return nil, err
 		}
+		op, err = a.Weigh(ctx, dj)
+	}
+	for _, n := range d.walk {
+		if err := take(casefile.Evidence{Measure: unit.Voltage, State: a.C.RunState, From: n, To: circuit.Ground}); err != nil {
+			return nil, err
+		}
+	}
+	if len(d.walk) > 0 {
 		op, err = a.Weigh(ctx, dj)
 	}
 	j.Case.Evidence = dj.Evidence

@@ -21,6 +21,7 @@ export function themeFor(mode: Mode): ThemeConfig {
       colorBgElevated: dark ? "#2d2f33" : "#ffffff",
       colorBorder: dark ? "#4a4c50" : "#cfc9bd",
       colorError: dark ? "#f08273" : "#b3261e",
+      colorTextPlaceholder: dark ? "#aaa497" : "#6b665c",
       borderRadius: 6,
       fontFamily: font,
       fontSize: 16,

@@ -140,10 +140,12 @@ export function Board() {
                 <span className="jobrow-complaint">{r.complaint || "no complaint noted"}</span>
                 <span className="jobrow-outcome">
                   {outcome(r)}
-                  <small>
-                    {r.readings === 1 ? "1 reading" : `${r.readings} readings`},{" "}
-                    {r.looks === 1 ? "1 check" : `${r.looks} checks`}
-                  </small>
+                  {r.readings + r.looks > 0 && (
+                    <small>
+                      {r.readings === 1 ? "1 reading" : `${r.readings} readings`},{" "}
+                      {r.looks === 1 ? "1 check" : `${r.looks} checks`}
+                    </small>
+                  )}
                 </span>
                 <span className="jobrow-age">{age(r.opened_at)}</span>
               </Link>

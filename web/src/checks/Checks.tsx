@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
 import { evidence, stateOf, useJob, useWrites } from "../job/job";
-import { minutes, share } from "../shared/format";
+import { minutes, share, upper } from "../shared/format";
 import { SymptomBar, useSymptom } from "../measure/Symptom";
 
 /** Look, listen, smell, turn: one tap each, evidence at once. The most telling comes first. */
@@ -14,11 +14,8 @@ export default function Checks() {
   const rank = new Map(job.diagnosis.next.map((n, i) => [`${n.observe}|${n.state}`, i]));
   const list = circuit.observations
     .flatMap((o) => o.states.map((s) => ({ o, s })))
-    // A smell is a smell in any state: ask once.
-    .filter(
-      ({ o, s }) =>
-        o.model !== "rates" || s === (o.states.includes(circuit.run_state) ? circuit.run_state : o.states[0]),
-    )
+    // Quick means as it stands: nothing unbolted, nothing fed direct. A smell is a smell in any state: ask once.
+    .filter(({ o, s }) => stateOf(circuit, s)?.supply !== "feed" && (o.id !== "smell" || s === o.states[0]))
     .map((x, i) => ({
       ...x,
       given: job.evidence.filter((e) => !e.struck && e.observe === x.o.id && e.state === x.s).at(-1),
@@ -74,8 +71,8 @@ export default function Checks() {
                 })}
               </div>
               <p className="quiet">
-                {o.tells ? `Tells ${o.tells}. ` : ""}
-                {minutes((o.minutes ?? 0) + (st?.minutes ?? 0))}
+                {o.tells ? `${upper(o.tells)}. ` : ""}
+                {upper(minutes((o.minutes ?? 0) + (st?.minutes ?? 0)))}
                 {Math.max(o.people ?? 1, st?.people ?? 1) > 1 ? ", second person" : ""}.
               </p>
               {!given && st?.caution && <p className="caution">⚠ {st.caution}</p>}

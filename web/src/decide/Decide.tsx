@@ -49,7 +49,7 @@ function Options({ station }: { station: string }) {
       must(api.POST("/api/jobs/{id}/compare", { params: { path: { id: job.id } }, body: asked })),
     placeholderData: keepPreviousData,
   });
-  const term = (k: keyof Terms, label: string, unit: string, max: number, step = 1, min = 0) => (
+  const term = (k: keyof Terms, label: string, max: number, step = 1, min = 0) => (
     <label>
       {label}
       <InputNumber
@@ -57,7 +57,6 @@ function Options({ station }: { station: string }) {
         max={max}
         step={step}
         value={terms[k]}
-        suffix={unit}
         onChange={(x) => typeof x === "number" && setTerms({ ...terms, [k]: x })}
       />
     </label>
@@ -87,6 +86,7 @@ function Options({ station }: { station: string }) {
             o={o}
             best={i === 0}
             most={most}
+            years={terms.years}
             onFigures={(f) => setFigures({ ...figures, [o.id]: f })}
             figures={figures[o.id]}
           />
@@ -105,10 +105,10 @@ function Options({ station }: { station: string }) {
       )}
       <section className="card terms">
         <h2>This workshop, this customer</h2>
-        {term("hour_rate", "An hour of labour", "per h", 1000)}
-        {term("loss_per_day", "A day of standing still costs", "per day", 100000)}
-        {term("years", "The machine is to stay", "years", 40, 0.5, 0.5)}
-        {term("comeback", "Each comeback costs", "", 100000)}
+        {term("hour_rate", "An hour of labour costs", 1000)}
+        {term("loss_per_day", "A day of standing still costs", 100000)}
+        {term("years", "Years the machine is to stay", 40, 0.5, 0.5)}
+        {term("comeback", "Each comeback costs", 100000)}
       </section>
       <Choice options={options} station={station} />
     </main>
@@ -126,12 +126,14 @@ function OptionCard({
   o,
   best,
   most,
+  years,
   figures,
   onFigures,
 }: {
   o: Option;
   best: boolean;
   most: number;
+  years: number;
   figures?: Figures;
   onFigures: (f: Figures) => void;
 }) {
@@ -166,9 +168,9 @@ function OptionCard({
         ))}
       </ul>
       <p>
-        Works with {share(o.success)} chance, in about{" "}
-        {o.days < 1 ? "a day" : `${o.days.toFixed(o.days < 10 ? 1 : 0)} days`}; comes back within the time
-        with {share(o.comeback_chance)}.
+        <b>{share(o.success)}</b> that it works, in about{" "}
+        {o.days < 1 ? "a day" : `${o.days.toFixed(o.days < 10 ? 1 : 0)} days`};{" "}
+        <b>{share(o.comeback_chance)}</b> that it comes back within {years} years.
       </p>
       <div className="figures">
         <label>

@@ -37,18 +37,28 @@ export function CurrentPath(props: Props) {
       {width > 0 && picture.paths[0] && <MainPath {...props} path={picture.paths[0]} width={width} />}
       {width > 0 && picture.paths[1] && <ControlPath {...props} path={picture.paths[1]} width={width} />}
       {picture.note && <p className={`path-note ${picture.powered ? "" : "dead"}`}>{picture.note}</p>}
-      {picture.powered && (
-        <p className="path-key">
-          <b>bar</b> volts lost against volts allowed at this current · <b>dots</b> suspicion, ten is certain
-          · <b>dotted</b> a good circuit · <b>shaded</b> still possible
-        </p>
-      )}
+      <p className="path-key">
+        {picture.others.map((o) => (
+          <button key={o.id} type="button" className="path-other" onClick={() => props.onStation(o.id)}>
+            {o.label} <Dots p={o.suspect} />
+          </button>
+        ))}
+        {picture.powered && (
+          <span>
+            <b>bar</b> volts lost against allowed · <b>dots</b> suspicion, ten is certain · <b>dotted</b> a
+            good circuit · <b>shaded</b> still possible
+          </span>
+        )}
+      </p>
     </div>
   );
 }
 
-const TOP = 26;
-const BOTTOM = 196;
+const TOP = 40;
+const BOTTOM = 162;
+/** Height of the picture, feet included. */
+const HEIGHT = 252;
+const MIDDLE = (TOP + BOTTOM) / 2;
 
 function MainPath({
   path,
@@ -71,7 +81,7 @@ function MainPath({
   const gap = (right - left - motorGap - 40) / gaps;
   const x = path.nodes.map((_, i) => (i <= m ? left + i * gap : left + (i - 1) * gap + motorGap + 40));
   const sv = scaleFor(supply, TOP, BOTTOM, 1, false);
-  const gv = scaleFor(ground, TOP + 40, BOTTOM, 0.5, true);
+  const gv = scaleFor(ground, TOP + 16, BOTTOM, 0.5, true);
   const sc = (i: number): Scale => (i <= m ? sv : gv);
   const motor = path.stations[m]!;
   const mx = (x[m]! + x[m + 1]!) / 2;
@@ -82,11 +92,11 @@ function MainPath({
     )
     .join("; ");
   return (
-    <svg width={width} height={292} role="group" aria-label={`Current path. ${label}`}>
+    <svg width={width} height={HEIGHT} role="group" aria-label={`Current path. ${label}`}>
       {picture.powered && (
         <>
           <Axis scale={sv} from={left} to={x[m]!} title="supply side, volts to battery −" />
-          <Axis scale={gv} from={x[m + 1]!} to={right} title="ground side, volts to battery −" end />
+          <Axis scale={gv} from={x[m + 1]!} to={right} title="ground side, volts to battery −" />
           <Band nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
           <Band nodes={ground} x={x.slice(m + 1)} scale={gv} />
           <Ghost nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
@@ -100,7 +110,7 @@ function MainPath({
         const v = judge(s.measured, s.allowed);
         const [y1, y2] = picture.powered
           ? [sc(i).y(a.measured ?? a.mid), sc(i + 1).y(b.measured ?? b.mid)]
-          : [BOTTOM - 60, BOTTOM - 60];
+          : [MIDDLE, MIDDLE];
         return (
           <line
             key={s.id}
@@ -116,8 +126,8 @@ function MainPath({
         x={mx}
         from={x[m]!}
         to={x[m + 1]!}
-        y1={picture.powered ? sv.y(path.nodes[m]!.measured ?? path.nodes[m]!.mid) : BOTTOM - 60}
-        y2={picture.powered ? gv.y(path.nodes[m + 1]!.measured ?? path.nodes[m + 1]!.mid) : BOTTOM - 60}
+        y1={picture.powered ? sv.y(path.nodes[m]!.measured ?? path.nodes[m]!.mid) : MIDDLE}
+        y2={picture.powered ? gv.y(path.nodes[m + 1]!.measured ?? path.nodes[m + 1]!.mid) : MIDDLE}
         s={motor}
         picture={picture}
         onStation={onStation}
@@ -127,7 +137,7 @@ function MainPath({
           key={n.id}
           n={n}
           x={x[i]!}
-          y={picture.powered ? sc(i).y(n.measured ?? n.mid) : BOTTOM - 60}
+          y={picture.powered ? sc(i).y(n.measured ?? n.mid) : MIDDLE}
           powered={picture.powered}
           probes={probes}
           onNode={onNode}
@@ -150,22 +160,10 @@ function MainPath({
   );
 }
 
-function Axis({
-  scale,
-  from,
-  to,
-  title,
-  end,
-}: {
-  scale: Scale;
-  from: number;
-  to: number;
-  title: string;
-  end?: boolean;
-}) {
+function Axis({ scale, from, to, title }: { scale: Scale; from: number; to: number; title: string }) {
   return (
     <g className="axis" aria-hidden>
-      <text x={end ? to : from} y={12} textAnchor={end ? "end" : "start"}>
+      <text x={from} y={BOTTOM + 11}>
         {title}
       </text>
       {scale.ticks.map((t) => (
@@ -224,7 +222,7 @@ function NodeDot({
         ? "floating"
         : `expected ${range(n.low, n.high, "voltage")}`;
   const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
-  const below = flag !== null && y < 60;
+  const below = flag !== null;
   return (
     <g
       {...press(() => onNode(n.id))}
@@ -256,12 +254,8 @@ function NodeDot({
       )}
       {flag && (
         <g className={`probe ${flag}`} aria-hidden>
-          <path d={`M${x - 9},${y - (n.measured !== undefined ? 44 : 28)} h18 l-9,16 z`} />
-          <text
-            x={x}
-            y={y - (n.measured !== undefined ? 50 : 34)}
-            textAnchor={last ? "end" : first ? "start" : "middle"}
-          >
+          <path d={`M${x - 9},${y - 26} h18 l-9,16 z`} />
+          <text x={x} y={y - 31} textAnchor={last ? "end" : first ? "start" : "middle"}>
             {flag}
           </text>
         </g>
@@ -296,18 +290,21 @@ function MotorBlock({
     <g {...press(() => onStation(s.id))} className="motor" aria-label={`${s.label}, ${volts} across it`}>
       <path
         className="lead"
-        d={`M${from},${y1} C${from + 40},${y1} ${x - w / 2 - 30},110 ${x - w / 2},110`}
+        d={`M${from},${y1} C${from + 40},${y1} ${x - w / 2 - 30},${MIDDLE} ${x - w / 2},${MIDDLE}`}
       />
-      <path className="lead" d={`M${x + w / 2},110 C${x + w / 2 + 30},110 ${to - 40},${y2} ${to},${y2}`} />
-      <rect x={x - w / 2} y={48} width={w} height={124} rx={44} />
-      <text className="motor-name" x={x} y={98} textAnchor="middle">
+      <path
+        className="lead"
+        d={`M${x + w / 2},${MIDDLE} C${x + w / 2 + 30},${MIDDLE} ${to - 40},${y2} ${to},${y2}`}
+      />
+      <rect x={x - w / 2} y={MIDDLE - 56} width={w} height={112} rx={42} />
+      <text className="motor-name" x={x} y={MIDDLE - 4} textAnchor="middle">
         Motor
       </text>
       {picture.powered && (
         <text
           className={s.measured !== undefined ? "motor-volts" : "motor-volts guess"}
           x={x}
-          y={122}
+          y={MIDDLE + 20}
           textAnchor="middle"
         >
           {volts}
@@ -361,7 +358,7 @@ function StationFoot({
           key={l}
           className="foot-name"
           x={x}
-          y={lines.length > 1 ? 222 + i * 15 : 230}
+          y={(lines.length > 1 ? BOTTOM + 22 : BOTTOM + 30) + i * 15}
           textAnchor="middle"
         >
           {l}
@@ -369,10 +366,10 @@ function StationFoot({
       ))}
       {powered && !motor && s.allowed > 0.0005 && (
         <>
-          <rect className="gauge" x={x - bw / 2} y={245} width={bw} height={8} />
-          <rect className="gauge-fill" x={x - bw / 2} y={245} width={bw * fill} height={8} />
-          <line className="gauge-mark" x1={x} x2={x} y1={241} y2={257} />
-          <text className="foot-says" x={x} y={270} textAnchor="middle">
+          <rect className="gauge" x={x - bw / 2} y={BOTTOM + 44} width={bw} height={8} />
+          <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 44} width={bw * fill} height={8} />
+          <line className="gauge-mark" x1={x} x2={x} y1={BOTTOM + 41} y2={BOTTOM + 55} />
+          <text className="foot-says" x={x} y={BOTTOM + 68} textAnchor="middle">
             {s.measured !== undefined
               ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
               : `allowed ${s.allowed.toFixed(2)} V`}
@@ -381,7 +378,7 @@ function StationFoot({
       )}
       <g className="foot-dots" aria-hidden>
         {Array.from({ length: 10 }, (_, i) => (
-          <circle key={i} className={i < n ? "on" : ""} cx={x - 45 + i * 10} cy={284} r={3.4} />
+          <circle key={i} className={i < n ? "on" : ""} cx={x - 45 + i * 10} cy={BOTTOM + 82} r={3.4} />
         ))}
       </g>
     </g>
@@ -401,23 +398,23 @@ function ControlPath({
   const right = width - 26;
   const gap = (right - left) / path.stations.length;
   const x = path.nodes.map((_, i) => left + i * gap);
-  const scale = scaleFor(path.nodes, 14, 46, 6, true);
+  const scale = scaleFor(path.nodes, 8, 36, 6, true);
   return (
-    <svg width={width} height={94} role="group" aria-label={`${path.label} path`} className="control">
-      <text className="control-name" x={8} y={34}>
+    <svg width={width} height={76} role="group" aria-label={`${path.label} path`} className="control">
+      <text className="control-name" x={8} y={26}>
         {path.label}
       </text>
-      <text className="control-tie" x={8} y={52}>
+      <text className="control-tie" x={8} y={42}>
         closes the
       </text>
-      <text className="control-tie" x={8} y={66}>
+      <text className="control-tie" x={8} y={56}>
         main contact
       </text>
       {picture.powered && <Band nodes={path.nodes} x={x} scale={scale} />}
       {picture.powered && <Ghost nodes={path.nodes} x={x} scale={scale} />}
       {path.stations.map((s, i) => {
         const [a, b] = [path.nodes[i]!, path.nodes[i + 1]!];
-        const y = (n: PictureNode) => (picture.powered ? scale.y(n.measured ?? n.mid) : 30);
+        const y = (n: PictureNode) => (picture.powered ? scale.y(n.measured ?? n.mid) : 22);
         const solid = a.measured !== undefined && b.measured !== undefined;
         const over = s.measured !== undefined && s.allowed > 0 && judge(s.measured, s.allowed) === "bad";
         const n = Math.round(s.suspect * 10);
@@ -436,14 +433,14 @@ function ControlPath({
               className="foot"
               aria-label={`${s.label}: what it is and what was read`}
             >
-              <rect className="hit" x={mid - gap / 2 + 10} y={52} width={gap - 20} height={40} />
-              <text className={`foot-name small ${over ? "over" : ""}`} x={mid} y={70} textAnchor="middle">
+              <rect className="hit" x={mid - gap / 2 + 10} y={40} width={gap - 20} height={36} />
+              <text className={`foot-name small ${over ? "over" : ""}`} x={mid} y={56} textAnchor="middle">
                 {s.label}
                 {s.open_at && picture.powered ? (s.open_at === "open" ? " (open)" : "") : ""}
               </text>
               <g className="foot-dots" aria-hidden>
                 {Array.from({ length: 10 }, (_, k) => (
-                  <circle key={k} className={k < n ? "on" : ""} cx={mid - 36 + k * 8} cy={83} r={2.8} />
+                  <circle key={k} className={k < n ? "on" : ""} cx={mid - 36 + k * 8} cy={69} r={2.8} />
                 ))}
               </g>
             </g>
@@ -451,7 +448,7 @@ function ControlPath({
         );
       })}
       {path.nodes.map((n, i) => {
-        const y = picture.powered ? scale.y(n.measured ?? n.mid) : 30;
+        const y = picture.powered ? scale.y(n.measured ?? n.mid) : 22;
         const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
         // The ends stand on the main path already.
         const inner = i > 0 && i < path.nodes.length - 1;
@@ -465,7 +462,7 @@ function ControlPath({
             <title>{`${n.label} (${n.place})`}</title>
             <circle className="hit" cx={x[i]} cy={y} r={18} />
             <circle className={n.measured !== undefined ? "dot measured" : "dot"} cx={x[i]} cy={y} r={4} />
-            {n.measured !== undefined && picture.powered && (
+            {n.measured !== undefined && picture.powered && inner && (
               <text className="volts small" x={x[i]! + 8} y={y - 6}>
                 {n.measured.toFixed(2)}
               </text>

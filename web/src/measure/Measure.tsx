@@ -39,10 +39,11 @@ export default function Measure() {
         because: "",
       }
     : next[at];
-  const probes = asked?.from && asked.state === state ? { red: asked.from, black: asked.to } : undefined;
   const verdict = job.diagnosis.verdict.status;
   const stands =
     ["isolated", "nothing_wrong", "contradiction"].includes(verdict) && !own && more !== job.revision;
+  const probes =
+    !stands && asked?.from && asked.state === state ? { red: asked.from, black: asked.to } : undefined;
 
   const another = () => setPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
   const unreachable = () => {
@@ -78,7 +79,7 @@ export default function Measure() {
     pic.amps_read !== undefined
       ? quantity(pic.amps_read, "current")
       : pic.amps && pic.flows
-        ? range(pic.amps.low, pic.amps.high, "current")
+        ? `${range(pic.amps.low, pic.amps.high, "current")} expected`
         : null;
   const count = job.evidence.filter((e) => !e.struck).length;
   const path = narrow ? (

@@ -133,7 +133,15 @@ function Expect({ asked }: { asked: Suggestion }) {
   const { circuit } = useJob();
   const m = asked.measure ?? "";
   const good = asked.good_ol ? "OL" : asked.good ? range(asked.good.low, asked.good.high, m) : null;
-  const bad = (asked.expects ?? []).filter((e) => e.station !== "" && e.probability > 0.03).slice(0, 2);
+  // Only what would read otherwise than a good circuit is worth a sentence.
+  const differs = (e: { low: number; high: number; ol?: boolean }) =>
+    asked.good_ol
+      ? !e.ol
+      : !asked.good ||
+        !!e.ol ||
+        (e.low + e.high) / 2 < asked.good.low ||
+        (e.low + e.high) / 2 > asked.good.high;
+  const bad = (asked.expects ?? []).filter((e) => e.station !== "" && differs(e)).slice(0, 2);
   if (!good && bad.length === 0) return null;
   const name = (ids: string) =>
     ids

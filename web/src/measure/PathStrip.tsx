@@ -17,6 +17,14 @@ export function PathStrip({
 }) {
   return (
     <div className="strip">
+      <div className="strip-others">
+        {picture.others.map((o) => (
+          <button key={o.id} type="button" className="strip-station" onClick={() => onStation(o.id)}>
+            <b>{o.label}</b>
+            <Dots p={o.suspect} />
+          </button>
+        ))}
+      </div>
       {picture.note && <p className="path-note">{picture.note}</p>}
       {picture.paths.map((p) => (
         <section key={p.id} aria-label={`${p.label} path`}>

@@ -57,7 +57,7 @@ function Suspects() {
   const { job, circuit } = useJob();
   const line = (i: number | undefined, word: string) => {
     const e = i ? job.evidence[i - 1] : undefined;
-    return e ? `${word} ${subject(circuit, e)} ${answer(circuit, e)}` : null;
+    return e ? `${word} ${subject(circuit, e)}, ${answer(circuit, e)}` : null;
   };
   return (
     <ol className="suspects">

@@ -37,7 +37,7 @@ export function scaleFor(
   const pad = (high - low) * 0.06;
   high += pad;
   low -= pad;
-  const step = steps.find((s) => (high - low) / s <= 5) ?? 50;
+  const step = steps.find((s) => (high - low) / s <= 6) ?? 50;
   const ticks: number[] = [];
   for (let t = Math.ceil(low / step) * step; t <= high + 1e-9; t += step)
     ticks.push(Math.round(t * 1e6) / 1e6);

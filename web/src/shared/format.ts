@@ -49,6 +49,10 @@ export function money(v: number): string {
   return v.toFixed(0);
 }
 
+export function upper(s: string): string {
+  return s.charAt(0).toUpperCase() + s.slice(1);
+}
+
 export function lower(s: string): string {
   return s.charAt(0).toLowerCase() + s.slice(1);
 }

@@ -35,6 +35,9 @@ type Server struct {
 // included.
 const startTimeout = 60 * time.Second
 
+// leaveTimeout is how long an ending server on the same data is waited for.
+const leaveTimeout = 8 * time.Second
+
 // stopTimeout is how long a clean stop may take before it is forced.
 const stopTimeout = 30 * time.Second
 
@@ -48,6 +51,13 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	dir, err = filepath.Abs(dir)
 	if err != nil {
 		return nil, err
+	}
+	// A copy that was just told to stop, or whose application was killed, needs
+	// a moment to end.
+	for wait := time.Now().Add(leaveTimeout); Running(dir); time.Sleep(100 * time.Millisecond) {
+		if ctx.Err() != nil || time.Now().After(wait) {
+			return nil, fmt.Errorf("another copy is already running on the data in %s: stop it, or choose another folder with --data", dir)
+		}
 	}
 	data := filepath.Join(dir, "data")
 	fresh := false
@@ -85,7 +95,7 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	initFile := filepath.Join(dir, "init.sql")
 	sqlText := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS corriente CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"+
 		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
-		"GRANT ALL ON corriente.* TO 'corriente'@'127.0.0.1';\n", secret)
+		"GRANT ALL ON `corriente%%`.* TO 'corriente'@'127.0.0.1';\n", secret)
 	if err := os.WriteFile(initFile, []byte(sqlText), 0o600); err != nil {
 		return nil, err
 	}

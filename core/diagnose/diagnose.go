@@ -163,7 +163,7 @@ func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
 		return nil, err
 	}
 	if op.Verdict.Status == NothingWrong || op.Verdict.Status == Isolated {
-		op.Next = a.worthwhile(op.Next, full)
+		op.Next = a.worthwhile(op.Next, full, op.Verdict.Station)
 	}
 	return op, nil
 }

@@ -293,13 +293,23 @@ func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
 	return in
 }
 
+// doubt is how likely another station must be, beside the one a verdict names,
+// for one more reading to be able to change what is done.
+const doubt = 0.15
+
 // worthwhile keeps, once a verdict stands, only readings that could still
-// change it.
-func (a *Adviser) worthwhile(in []Suggestion, p *posterior) []Suggestion {
-	_ = p
+// change what is done about it.
+func (a *Adviser) worthwhile(in []Suggestion, p *posterior, named *string) []Suggestion {
+	st, _ := p.stations()
+	open := false
+	for id, w := range st {
+		if (named == nil || id != *named) && w >= doubt {
+			open = true
+		}
+	}
 	out := []Suggestion{}
 	for _, s := range in {
-		if s.rate() > 0.02 {
+		if open && s.rate() > 0.02 {
 			out = append(out, s)
 		}
 	}

@@ -109,8 +109,15 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile, "--init-file=" + initFile,
 		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--max-allowed-packet=16M",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO"}
+	attr := &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
 	if asUser != "" {
-		args = append(args, "--user="+asUser)
+		// Not --user: a process that changes its own user loses the
+		// parent-death signal.
+		uid, gid, err := ids(asUser)
+		if err != nil {
+			return nil, err
+		}
+		attr.Credential = &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}
 	}
 	s := &Server{exited: make(chan struct{}), logTo: logFile}
 	started := make(chan error, 1)
@@ -121,7 +128,7 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		runtime.LockOSThread()
 		defer runtime.UnlockOSThread()
 		s.cmd = exec.Command(bin, args...)
-		s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
+		s.cmd.SysProcAttr = attr
 		if err := s.cmd.Start(); err != nil {
 			started <- err
 			close(s.exited)
@@ -271,15 +278,23 @@ func password(dir string) (string, error) {
 	return p, os.WriteFile(file, []byte(p+"\n"), 0o600)
 }
 
+func ids(name string) (uid, gid int, err error) {
+	u, err := user.Lookup(name)
+	if err != nil {
+		return 0, 0, fmt.Errorf("there is no user %q: install Debian's mariadb-server, which makes it", name)
+	}
+	uid, err1 := strconv.Atoi(u.Uid)
+	gid, err2 := strconv.Atoi(u.Gid)
+	return uid, gid, errors.Join(err1, err2)
+}
+
 // own gives the folder to the database's user. Its parents must let that user
 // through.
 func own(dir, name string) error {
-	u, err := user.Lookup(name)
+	uid, gid, err := ids(name)
 	if err != nil {
-		return fmt.Errorf("there is no user %q: install Debian's mariadb-server, which makes it", name)
+		return err
 	}
-	uid, _ := strconv.Atoi(u.Uid)
-	gid, _ := strconv.Atoi(u.Gid)
 	for p := filepath.Dir(dir); p != "/" && p != "."; p = filepath.Dir(p) {
 		if st, err := os.Stat(p); err == nil && st.Mode().Perm()&0o001 == 0 {
 			return fmt.Errorf("the user %s cannot pass through %s: choose another data folder with --data", name, p)

@@ -635,7 +635,7 @@ func (s *Server) caseRoutes() {
 			}
 			return &caseOut{`attachment; filename="` + j.ID.String() + `.case.json"`, "application/json", b.Bytes()}, nil
 		})
-	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases", Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200},
+	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases", Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200, SkipValidateBody: true},
 		func(ctx context.Context, in *struct {
 			ID      string `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
 			RawBody []byte `contentType:"application/json"`

@@ -37,6 +37,9 @@ const maxBody = 9 << 20
 // requestTimeout is how long one request may take.
 const requestTimeout = 20 * time.Second
 
+// statusGone answers a request whose sender has left; nobody reads it.
+const statusGone = 499
+
 // attemptsAllowed is how many sign-ins may fail within ten minutes.
 const attemptsAllowed = 8
 
@@ -274,6 +277,8 @@ func (s *Server) fail(what string, err error) error {
 		return huma.Error404NotFound("There is no such thing here: it may have been opened from an old link.")
 	case errors.Is(err, store.ErrConflict):
 		return huma.Error409Conflict("This id is already used for something else: start again.")
+	case errors.Is(err, context.Canceled):
+		return huma.NewError(statusGone, "Nobody waited for the answer.")
 	case errors.Is(err, context.DeadlineExceeded):
 		return huma.Error503ServiceUnavailable("This took too long and was stopped; nothing was stored. Try again.")
 	}

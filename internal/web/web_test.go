@@ -243,7 +243,7 @@ func TestImportRefusesAndImportsOnce(t *testing.T) {
 	require.Equal(t, 200, c.do("GET", "/api/board?all=true", nil, &rows))
 	before := len(rows)
 	var p problem
-	require.Equal(t, 422, c.do("POST", "/api/cases?id="+store.NewID().String(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[`), &p))
+	assert.Equal(t, 422, c.do("POST", "/api/cases?id="+store.NewID().String(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[`), &p))
 	assert.Contains(t, p.Detail, "line 1")
 	assert.Contains(t, p.Detail, "nothing was stored")
 	b, err := os.ReadFile("../../examples/starter-clicks.json")

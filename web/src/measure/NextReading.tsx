@@ -102,7 +102,9 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
             ))}
           </div>
         ) : (
-          (!own || asked.to) && <Entry asked={asked} symptom={symptom} enter={enter} />
+          (!own || asked.to) && (
+            <Entry asked={asked} symptom={symptom} enter={enter} onDone={() => onOwn(null)} />
+          )
         ))}
       {enter.error && (
         <p className="wrong" role="alert">
@@ -198,7 +200,17 @@ function OwnPicker({ onOwn }: { onOwn: (p: { from?: string; to?: string }) => vo
   );
 }
 
-function Entry({ asked, symptom, enter }: { asked: Suggestion; symptom?: string; enter: Props["enter"] }) {
+function Entry({
+  asked,
+  symptom,
+  enter,
+  onDone,
+}: {
+  asked: Suggestion;
+  symptom?: string;
+  enter: Props["enter"];
+  onDone: () => void;
+}) {
   const { job, state } = useJob();
   const narrow = useNarrow();
   const [text, setText] = useState("");
@@ -246,7 +258,12 @@ function Entry({ asked, symptom, enter }: { asked: Suggestion; symptom?: string;
     if (text.trim() === "" || enter.isPending) return;
     enter.mutate(
       { evidence: [evidence(e)], state: asked.state === state ? state : asked.state },
-      { onSuccess: () => setText("") },
+      {
+        onSuccess: () => {
+          setText("");
+          onDone();
+        },
+      },
     );
   };
   const p = preview.data;

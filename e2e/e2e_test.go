@@ -1,0 +1,339 @@
+package e2e
+
+import (
+	"bufio"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// app is the product as a person starts it: the binary, its own database.
+type app struct {
+	t    testing.TB
+	bin  string
+	data string
+	addr string
+	cmd  *exec.Cmd
+}
+
+func build(t testing.TB) *app {
+	t.Helper()
+	dir, err := os.MkdirTemp("/tmp", "corriente-e2e-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	a := &app{t: t, bin: filepath.Join(dir, "corriente"), data: filepath.Join(dir, "db"), addr: "127.0.0.1:0"}
+	out, err := exec.Command("go", "build", "-o", a.bin, "corriente/cmd/corriente").CombinedOutput()
+	require.NoError(t, err, string(out))
+	return a
+}
+
+// start starts the demo and returns its address. The port stays the same over
+// restarts, so that an open page finds the server again.
+func (a *app) start() string {
+	a.t.Helper()
+	a.cmd = exec.Command(a.bin, "demo", "--data", a.data, "--addr", a.addr)
+	a.cmd.Stderr = os.Stderr
+	pipe, err := a.cmd.StdoutPipe()
+	require.NoError(a.t, err)
+	require.NoError(a.t, a.cmd.Start())
+	sc := bufio.NewScanner(pipe)
+	for sc.Scan() {
+		if _, after, ok := strings.Cut(sc.Text(), "ready at "); ok {
+			base, _, _ := strings.Cut(after, " ")
+			a.addr = strings.TrimPrefix(base, "http://")
+			go func() {
+				for sc.Scan() {
+				}
+			}()
+			return base
+		}
+	}
+	a.t.Fatal("the demo did not start")
+	return ""
+}
+
+func (a *app) stop(sig syscall.Signal) {
+	_ = a.cmd.Process.Signal(sig)
+	_ = a.cmd.Wait()
+}
+
+type person struct {
+	t testing.TB
+	p *rod.Page
+}
+
+func open(t testing.TB, b *rod.Browser, base string, w, h int) *person {
+	t.Helper()
+	inc, err := b.Incognito()
+	require.NoError(t, err)
+	p, err := inc.Page(proto.TargetCreateTarget{URL: base})
+	require.NoError(t, err)
+	p = p.Timeout(90 * time.Second)
+	require.NoError(t, Size(p, w, h))
+	t.Cleanup(func() {
+		if t.Failed() {
+			if img, err := p.CancelTimeout().Timeout(5*time.Second).Screenshot(false, nil); err == nil {
+				f := filepath.Join(os.TempDir(), "corriente-failed.png")
+				_ = os.WriteFile(f, img, 0o600)
+				t.Logf("what the page showed: %s", f)
+			}
+		}
+		inc.Close()
+	})
+	return &person{t, p}
+}
+
+func (x *person) signIn(login string) {
+	x.t.Helper()
+	x.p.MustElement("#login").MustInput(login)
+	x.p.MustElement("#password").MustInput("apple-blossom").MustType(input.Enter)
+	x.p.MustElement(".board")
+}
+
+func (x *person) sees(selector, text string) *rod.Element {
+	x.t.Helper()
+	el, err := x.p.Timeout(20*time.Second).ElementR(selector, text)
+	require.NoError(x.t, err, "no %s with %q", selector, text)
+	return el.CancelTimeout()
+}
+
+func (x *person) press(selector, text string) {
+	x.t.Helper()
+	x.sees(selector, text).MustClick()
+}
+
+func (x *person) keys(ks ...input.Key) {
+	x.t.Helper()
+	x.p.Keyboard.MustType(ks...)
+}
+
+// types sends a text key by key, wherever the focus is.
+func (x *person) types(text string) {
+	x.t.Helper()
+	for _, r := range text {
+		x.p.Keyboard.MustType(input.Key(r))
+	}
+}
+
+// noOverflow: nothing hangs out of the side of the window.
+func (x *person) noOverflow() {
+	x.t.Helper()
+	wide := x.p.MustEval(`() => document.documentElement.scrollWidth - document.documentElement.clientWidth`).Int()
+	assert.LessOrEqual(x.t, wide, 0, "the page is wider than the window")
+}
+
+// count asks the page's own session for the readings stored for the open job.
+func (x *person) stored() int {
+	x.t.Helper()
+	return x.p.MustEval(`async () => {
+		const id = location.pathname.split("/")[2];
+		const j = await (await fetch("/api/jobs/" + id)).json();
+		return j.evidence.length;
+	}`).Int()
+}
+
+func TestATechnicianAtWork(t *testing.T) {
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a := build(t)
+	base := a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+
+	t.Run("a dead starter, by keyboard, with a slip on the way and the server killed", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.keys('n') // start a job
+		x.sees(".circuit", "Starter, solenoid on the motor")
+		x.p.MustElement("#machine").MustInput("Ice cream cart")
+		x.p.MustElement("#complaint").MustInput("One clunk, nothing turns")
+		x.press(".circuit", "Starter")
+		x.sees("section.next", ".")
+		assert.Contains(t, x.p.MustInfo().URL, "/measure")
+
+		// Quick checks: one tap each.
+		x.keys('g', 'q')
+		x.press(".check .answers button", "one clunk")
+		x.sees(".check.given button", "✓ one clunk")
+		x.sees(".lead", "Likeliest so far")
+
+		// Own points: volts across the solenoid contact while cranking.
+		x.keys('g', 'm')
+		x.sees(".states button", "Cranking").MustClick()
+		x.sees(".states button.on", "Cranking")
+		probe := func(red, black string) {
+			x.p.MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, red)).MustClick()
+			x.p.MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, black)).MustClick()
+			x.sees(".next h1", "Red on the "+red+", black on the "+black)
+		}
+		before := x.stored()
+		probe("solenoid battery stud", "solenoid motor stud")
+		// A wrong one: the sentence says what and the mend, nothing is stored.
+		x.types("6.3 A")
+		x.sees(".entry-says .wrong", "amperes do not fit.*write V or mV")
+		x.keys(input.Enter)
+		x.sees(".next p.wrong", "mperes do not fit")
+		assert.Equal(t, before, x.stored())
+		x.p.MustElement(".entry input").MustSelectAllText().MustInput("")
+		x.types("6,3")
+		x.sees(".judged.bad", "6.30 V ± .*not what a good circuit shows")
+
+		// The server dies, with what was typed still in the field.
+		a.stop(syscall.SIGKILL)
+		x.keys(input.Enter)
+		x.sees(".next p.wrong", "No connection")
+		assert.Equal(t, "6,3", x.p.MustElement(".entry input").MustProperty("value").String(), "nothing typed is lost")
+		a.start()
+		x.p.MustElement(".entry input").MustFocus()
+		x.keys(input.Enter)
+		x.sees(".suspects", "Solenoid main contact")
+		require.Eventually(t, func() bool { return x.stored() == before+1 }, 10*time.Second, 200*time.Millisecond)
+
+		// On to the verdict: whatever is asked, the readings of a burnt contact.
+		for _, r := range [][3]string{{"battery plus post", "battery minus post", "11.9"}, {"battery plus post", "solenoid battery stud", "0.21"}, {"starter case", "battery minus post", "0.12"}} {
+			probe(r[0], r[1])
+			n := x.stored()
+			x.types(r[2])
+			x.keys(input.Enter)
+			require.Eventually(t, func() bool { return x.stored() == n+1 }, 10*time.Second, 100*time.Millisecond)
+		}
+		x.sees(".verdict h1", "solenoid main contact is at fault")
+
+		// Repair or replace, recorded.
+		x.keys('g', 'd')
+		x.sees(".option .figure", "expected")
+		assert.Len(t, x.p.MustElements(".option"), 2)
+		x.press(".choice .ant-radio-button-wrapper", "Repair")
+		x.p.MustElement(`input[aria-label="Reason"]`).MustInput("kit on the shelf")
+		x.press("button", "Record the decision")
+		x.sees("li", "Repair.*solenoid main contact.*chosen by the customer: kit on the shelf")
+
+		// A clean stop and a new start: all of it is there.
+		addr := x.p.MustInfo().URL
+		a.stop(syscall.SIGINT)
+		a.start()
+		x.p.MustNavigate(addr)
+		x.sees("li", "kit on the shelf")
+		x.keys('g', 'm')
+		x.sees(".verdict h1", "solenoid main contact is at fault")
+		x.keys('g', 'b')
+		x.sees(".jobrow", "Ice cream cart")
+	})
+
+	t.Run("strike out by key, and the reasoning follows", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Cider press lorry")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'm')
+		x.press(".tabs button", "Readings")
+		n := len(x.p.MustElements(".readings li.struck"))
+		x.keys('u')
+		require.Eventually(t, func() bool { return len(x.p.MustElements(".readings li.struck")) == n+1 }, 10*time.Second, 100*time.Millisecond)
+		x.press(".readings li.struck button", "take back")
+		require.Eventually(t, func() bool { return len(x.p.MustElements(".readings li.struck")) == n }, 10*time.Second, 100*time.Millisecond)
+	})
+
+	t.Run("a verdict of every kind reads as a sentence", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("wanda")
+		x.press("button", "Show closed too")
+		x.press(".jobrow", "Delivery van Siskin")
+		x.sees(".verdict.nothing_wrong h1", "Nothing wrong here")
+	})
+
+	t.Run("the counter reads and cannot write", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("counter")
+		x.press(".jobrow", "Orchard tractor 3")
+		x.sees(".suspects", "%")
+		assert.Empty(t, x.p.MustElements(".entry"))
+		assert.Empty(t, x.p.MustElements(".next-tools button"))
+	})
+
+	t.Run("on a phone, with our own keypad", func(t *testing.T) {
+		x := open(t, b, base, 390, 844)
+		x.signIn("pip")
+		x.noOverflow()
+		x.press(".jobrow", "Orchard tractor 3")
+		x.sees(".ribbon-button", "Measure 3/9")
+		x.noOverflow()
+		card := x.p.MustElement("section.next").MustShape().Box()
+		strip := x.p.MustElement(".strip").MustShape().Box()
+		assert.Less(t, card.Y, strip.Y, "the card comes first")
+		n := x.stored()
+		for _, k := range []string{"9", "\\.", "0", "5"} {
+			x.press(".keypad button", "^"+k+"$")
+		}
+		assert.Equal(t, "9.05", x.p.MustElement(".entry input").MustProperty("value").String())
+		x.sees(".judged", "9.05 V")
+		x.press(".entry button", "Record")
+		require.Eventually(t, func() bool { return x.stored() == n+1 }, 10*time.Second, 100*time.Millisecond)
+		for _, v := range []string{"complaint", "checks", "decide", "trace"} {
+			x.p.MustNavigate(x.p.MustInfo().URL[:strings.LastIndex(x.p.MustInfo().URL, "/")+1] + v)
+			x.p.MustElement("main")
+			Settle(x.p)
+			x.noOverflow()
+		}
+	})
+
+	t.Run("a broken case file is refused with the place", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		f := filepath.Join(t.TempDir(), "broken.json")
+		require.NoError(t, os.WriteFile(f, []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[{"measure":"voltage","state":"crank","from":"sol_q","to":"case","value":"1"}]}`), 0o600))
+		x.p.MustElement(`input[type=file]`).MustSetFiles(f)
+		x.sees("p.wrong", "/evidence/0/from.*no node")
+		good, err := filepath.Abs("../examples/starter-clicks.json")
+		require.NoError(t, err)
+		x.p.MustElement(`input[type=file]`).MustSetFiles(good)
+		x.sees(".suspects", "Solenoid main contact")
+	})
+
+	t.Run("stages that are not built say so", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Orchard tractor 3")
+		x.p.MustElement("section.next")
+		x.press(".ribbon a", "Trace")
+		x.sees("h1", "Trace: not built yet")
+	})
+
+	t.Run("nobody but the browser's own scripts ran", func(t *testing.T) {
+		res, err := http.Get(base + "/")
+		require.NoError(t, err)
+		defer res.Body.Close()
+		assert.NotContains(t, res.Header.Get("Content-Security-Policy"), "script-src 'self' 'unsafe")
+		var ok any
+		assert.Error(t, json.NewDecoder(res.Body).Decode(&ok), "the first page is HTML")
+	})
+}
+
+// A taken port costs one line, no database and exit code 2.
+func TestTakenPort(t *testing.T) {
+	a := build(t)
+	base := a.start()
+	defer a.stop(syscall.SIGTERM)
+	out, err := exec.Command(a.bin, "demo", "--data", a.data+"2", "--addr", strings.TrimPrefix(base, "http://")).CombinedOutput()
+	var ee *exec.ExitError
+	require.ErrorAs(t, err, &ee)
+	assert.Equal(t, 2, ee.ExitCode())
+	assert.Contains(t, string(out), "is taken")
+	assert.Equal(t, 1, strings.Count(strings.TrimSpace(string(out)), "\n")+1)
+	_, err = os.Stat(a.data + "2")
+	assert.ErrorIs(t, err, os.ErrNotExist)
+}

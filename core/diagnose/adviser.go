@@ -9,10 +9,8 @@
 package diagnose
 
 import (
-	"context"
 	"fmt"
 	"math"
-	"runtime"
 	"sync"
 
 	"corriente/core/circuit"
@@ -363,40 +361,58 @@ func (a *Adviser) withinAllowance(w *circuit.Work, ph phase) bool {
 func normCDF(x float64) float64 { return 0.5 * math.Erfc(-x/math.Sqrt2) }
 
 // bank returns the solved cells of a state.
-func (a *Adviser) bank(ctx context.Context, state int) []linear {
+func (a *Adviser) bank(state int) []linear {
 	b := a.states[state]
 	b.once.Do(func() {
 		lin := make([]linear, len(a.cells))
-		workers := runtime.GOMAXPROCS(0)
-		var wg sync.WaitGroup
-		for wk := range workers {
-			wg.Go(func() {
-				s := a.newSolver()
-				for k := wk; k < len(a.cells); k += workers {
-					s.linearize(&lin[k], state, &a.cells[k], a.theta, a.cells[k].sev, true)
-				}
-			})
-		}
-		wg.Wait()
+		share(len(a.cells), func(from, step int) {
+			s := a.newSolver()
+			for k := from; k < len(a.cells); k += step {
+				s.linearize(&lin[k], state, &a.cells[k], a.theta, a.cells[k].sev, true)
+			}
+		})
 		b.lin = lin
 	})
-	_ = ctx
 	return b.lin
 }
 
 // solver is one goroutine's buffers.
 type solver struct {
-	a     *Adviser
+	a    *Adviser
+	w    *circuit.Work
+	h    []circuit.Health
+	dv   []float64
+	good []circuit.Health
+	ohm  [3]ohms
+}
+
+// ohms is a network prepared for an ohmmeter: as it is, and with one or the
+// other severity moved. The same cell is asked for many pairs of nodes.
+type ohms struct {
 	w     *circuit.Work
 	h     []circuit.Health
-	dv    []float64
-	good  []circuit.Health
-	theta []float64
+	state int
+	cell  *cell
+	theta *float64
+	sev   [2]float64
+}
+
+func (s *solver) ohmmeter(which, state int, c *cell, theta []float64, sev [2]float64) *circuit.Work {
+	o := &s.ohm[which]
+	if o.w == nil {
+		o.w, o.h = s.a.Net.NewWork(), s.a.Net.SoundAll()
+	} else if o.cell == c && o.state == state && o.theta == &theta[0] && o.sev == sev {
+		return o.w
+	}
+	s.a.health(o.h, theta, c.diag, sev)
+	o.w.PrepareOhms(state, theta, o.h)
+	o.state, o.cell, o.theta, o.sev = state, c, &theta[0], sev
+	return o.w
 }
 
 func (a *Adviser) newSolver() *solver {
 	return &solver{a: a, w: a.Net.NewWork(), h: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
-		good: a.Net.SoundAll(), theta: make([]float64, len(a.theta))}
+		good: a.Net.SoundAll()}
 }
 
 func (s *solver) solve(state int, ph phase, theta []float64, h []circuit.Health) {

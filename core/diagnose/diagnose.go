@@ -128,19 +128,19 @@ type Opinion struct {
 	job  *Job
 }
 
-// refineFull and refineStep are how many cells are linearised again for the
-// final answer, and for each step of the explanation.
-const (
-	refineFull = 60
-	refineStep = 16
-)
+// refined is how many cells are linearised again where the evidence has moved
+// them. The steps of the explanation use the same number, so that a job weighed
+// as it grows and a case weighed at once say the same.
+const refined = 40
 
 // Weigh reasons about a job. It changes nothing and may be called concurrently.
 func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
-	full, err := a.weigh(ctx, a.collect(j, len(j.Evidence)), refineFull)
+	es := a.collect(j, len(j.Evidence))
+	full, err := a.weigh(ctx, es, refined)
 	if err != nil {
 		return nil, err
 	}
+	a.remember(stepKey(&es), full.diag) // the next reading's explanation starts here
 	op := &Opinion{a: a, post: full, job: j}
 	op.Format, op.Circuit, op.Reasoning = Format, a.C.ID, Version
 	op.Verdict = a.verdict(full, j)
@@ -494,6 +494,31 @@ const maxSteps = 2000
 // step weighs the first readings of a job. A job grows by one reading at a
 // time, so all but the last step were computed before and are remembered.
 func (a *Adviser) step(ctx context.Context, es evidenceSet) (*step, error) {
+	k := stepKey(&es)
+	a.stepsMu.Lock()
+	d, ok := a.steps[k]
+	a.stepsMu.Unlock()
+	if !ok {
+		p, err := a.weigh(ctx, es, refined)
+		if err != nil {
+			return nil, err
+		}
+		d = p.diag
+		a.remember(k, d)
+	}
+	return &step{a: a, diag: d}, nil
+}
+
+func (a *Adviser) remember(key string, diag []float64) {
+	a.stepsMu.Lock()
+	defer a.stepsMu.Unlock()
+	if len(a.steps) >= maxSteps {
+		clear(a.steps)
+	}
+	a.steps[key] = diag
+}
+
+func stepKey(es *evidenceSet) string {
 	var key strings.Builder
 	for i := range es.num {
 		r := &es.num[i]
@@ -503,24 +528,7 @@ func (a *Adviser) step(ctx context.Context, es evidenceSet) (*step, error) {
 		w := &es.words[i]
 		fmt.Fprintf(&key, "%s@%d=%d,%v;", w.obs.ID, w.state, w.outcome, w.absent)
 	}
-	k := key.String()
-	a.stepsMu.Lock()
-	d, ok := a.steps[k]
-	a.stepsMu.Unlock()
-	if !ok {
-		p, err := a.weigh(ctx, es, refineStep)
-		if err != nil {
-			return nil, err
-		}
-		d = p.diag
-		a.stepsMu.Lock()
-		if len(a.steps) >= maxSteps {
-			clear(a.steps)
-		}
-		a.steps[k] = d
-		a.stepsMu.Unlock()
-	}
-	return &step{a: a, diag: d}, nil
+	return key.String()
 }
 
 // explain says for each piece of evidence what it was worth.

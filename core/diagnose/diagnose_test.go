@@ -320,9 +320,20 @@ func BenchmarkReadingToNext(b *testing.B) {
 	}
 }
 
+func BenchmarkPicture(b *testing.B) {
+	a := adviser(b)
+	op := weigh(b, a, ev(b, a, "see turning slow", "V crank bat_pos bat_neg 11.62", "V crank sol_b bat_neg 11.38"))
+	for b.Loop() {
+		if _, err := op.Picture("crank"); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
 func BenchmarkReadingExplained(b *testing.B) {
 	a := adviser(b)
-	e := ev(b, a, "see turning slow", "V crank bat_pos bat_neg 11.62", "V crank sol_b bat_neg 11.38", "V crank case bat_neg 0.19", "A crank pos_cable 132", "V crank sol_m bat_neg 9.05")
+	e := ev(b, a, "see turning slow", "V crank bat_pos bat_neg 11.62", "V crank sol_b bat_neg 11.38", "V crank case bat_neg 0.19", "A crank pos_cable 132", "V crank sol_m bat_neg 9.05",
+		"V crank block bat_neg 0.17", "V crank gnd_cable_end bat_neg 0.04", "V crank sol_s case 10.9")
 	for b.Loop() {
 		if _, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: e}); err != nil {
 			b.Fatal(err)

@@ -231,29 +231,58 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 			done[askKey(e)] = true
 		}
 	}
-	cands := a.candidates()
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	type asked struct {
+		e  casefile.Evidence
+		r  reading
+		fc []forecast
+		sg Suggestion
+	}
+	var cands []asked
+	for _, e := range a.candidates() {
+		if done[askKey(&e)] || a.unreachable(&e, j.Unreachable) {
+			continue
+		}
+		x := asked{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
+		x.sg.Minutes, x.sg.People = a.cost(&e, open, state)
+		if e.Observe == "" {
+			x.r = a.prepare(&x.e, a.meterAtHand(&x.e, j), 0)
+			x.fc = make([]forecast, len(views))
+		}
+		cands = append(cands, x)
+	}
+	// What each surviving cell predicts of each reading, cell by cell, so that a
+	// cell is solved once a state.
+	share(len(views), func(from, step int) {
+		s := a.newSolver()
+		pr := predicted{j: make([]float64, a.q)}
+		for v := from; v < len(views); v += step {
+			for k := range cands {
+				if cands[k].e.Observe == "" {
+					cands[k].fc[v] = a.forecast(&cands[k].r, &views[v], s, &pr)
+				} else {
+					a.viewAt(&views[v], a.Net.StatePos(cands[k].e.State), s)
+				}
+			}
+		}
+	})
+	share(len(cands), func(from, step int) {
+		for k := from; k < len(cands); k += step {
+			c := &cands[k]
+			if c.e.Observe != "" {
+				a.valueWord(&c.sg, &c.e, views, classes)
+			} else {
+				a.valueReading(&c.sg, &c.r, c.fc, views, classes)
+			}
+		}
+	})
 	out := make([]Suggestion, 0, len(cands))
-	s := a.newSolver()
-	pr := predicted{j: make([]float64, a.q)}
-	for i := range cands {
-		e := &cands[i]
-		if err := ctx.Err(); err != nil {
-			return nil, err
+	for k := range cands {
+		if cands[k].sg.Bits >= 1e-4 {
+			out = append(out, cands[k].sg)
 		}
-		if done[askKey(e)] || a.unreachable(e, j.Unreachable) {
-			continue
-		}
-		sg := Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}
-		sg.Minutes, sg.People = a.cost(e, open, state)
-		if e.Observe != "" {
-			a.valueWord(&sg, e, views, classes, s)
-		} else {
-			a.valueReading(&sg, e, j, views, classes, s, &pr)
-		}
-		if sg.Bits < 1e-4 {
-			continue
-		}
-		out = append(out, sg)
 	}
 	sort.SliceStable(out, func(x, y int) bool { return out[x].rate() > out[y].rate() })
 	if len(out) > 0 && (out[0].rate() < worthRate || h0 < 0.02) {
@@ -407,7 +436,7 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	return l
 }
 
-func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellView, classes []float64, s *solver) {
+func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellView, classes []float64) {
 	o := a.C.Observation(e.Observe)
 	st := a.Net.StatePos(e.State)
 	joint := make([][]float64, len(o.Outcomes))
@@ -416,7 +445,7 @@ func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellVi
 	}
 	for i := range views {
 		v := &views[i]
-		for k, x := range a.outcomes(o, st, &a.cells[v.sc.cell], a.viewAt(v, st, s), v.sc.sev) {
+		for k, x := range a.outcomes(o, st, &a.cells[v.sc.cell], v.lin[st], v.sc.sev) {
 			joint[k][v.class] += v.w * x
 		}
 	}
@@ -469,31 +498,29 @@ type forecast struct {
 	open     bool
 }
 
-func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, views []cellView, classes []float64, s *solver, pr *predicted) {
-	r := a.prepare(e, a.meterAtHand(e, j), 0)
-	fc := make([]forecast, len(views))
-	for i := range views {
-		v := &views[i]
-		theta := v.sc.theta
-		if theta == nil {
-			theta = a.theta
-		}
-		var l *linear
-		if a.C.States[r.state].Powered() {
-			l = a.viewAt(v, r.state, s)
-		}
-		a.predict(pr, &r, l, &a.cells[v.sc.cell], theta, v.sc.sev, s)
-		if pr.open || r.measure == unit.Resistance && pr.mean > meter.OhmsOverLimit {
-			fc[i].open = true
-			continue
-		}
-		m, va := v.sc.project(pr.j)
-		if v.sc.theta != nil {
-			m = 0 // already moved there
-		}
-		sl := r.slope(pr.mean)
-		fc[i] = forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}
+// forecast says what a surviving cell expects of a reading, on its warped scale.
+func (a *Adviser) forecast(r *reading, v *cellView, s *solver, pr *predicted) forecast {
+	theta := v.sc.theta
+	if theta == nil {
+		theta = a.theta
 	}
+	var l *linear
+	if a.C.States[r.state].Powered() {
+		l = a.viewAt(v, r.state, s)
+	}
+	a.predict(pr, r, l, &a.cells[v.sc.cell], theta, v.sc.sev, s)
+	if pr.open || r.measure == unit.Resistance && pr.mean > meter.OhmsOverLimit {
+		return forecast{open: true, sd: 1}
+	}
+	m, va := v.sc.project(pr.j)
+	if v.sc.theta != nil {
+		m = 0 // already moved there
+	}
+	sl := r.slope(pr.mean)
+	return forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}
+}
+
+func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views []cellView, classes []float64) {
 	// Systematic samples through the mixture: each at a quantile of one cell.
 	gain, cum, next := 0.0, 0.0, 0.5/samples
 	post := make([]float64, len(classes))
@@ -589,7 +616,7 @@ func (a *Adviser) valueReading(sg *Suggestion, e *casefile.Evidence, j *Job, vie
 			}
 			sd := math.Sqrt(v2)
 			x.Low, x.High = sig(r.unwarp(m-1.645*sd)), sig(r.unwarp(m+1.645*sd))
-			if e.Measure == unit.Resistance {
+			if r.measure == unit.Resistance {
 				x.Low = math.Max(x.Low, 0)
 			}
 		}

@@ -3,12 +3,22 @@ package diagnose
 import (
 	"math"
 	"runtime"
+	"sync"
 
 	"corriente/core/circuit"
 	"corriente/core/fault"
 )
 
-func maxProcs() int { return runtime.GOMAXPROCS(0) }
+// share splits work over the cores: f does every step-th piece, beginning with
+// from.
+func share(n int, f func(from, step int)) {
+	workers := max(1, min(8, runtime.GOMAXPROCS(0), n))
+	var wg sync.WaitGroup
+	for k := range workers {
+		wg.Go(func() { f(k, workers) })
+	}
+	wg.Wait()
+}
 
 // lapse is the share of answers that are simply mistaken, spread over all words.
 const lapse = 0.02

@@ -94,6 +94,16 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 	s := a.newSolver()
 	if st.Powered() {
 		views, _ = a.views(op.post)
+		// A band of 5 to 95 % does not see what weighs less.
+		for n := len(views); n > 1 && views[n-1].w < 0.004; n-- {
+			views = views[:n-1]
+		}
+		share(len(views), func(from, step int) {
+			s := a.newSolver()
+			for k := from; k < len(views); k += step {
+				a.viewAt(&views[k], si, s)
+			}
+		})
 		good.at(si)
 	}
 	measured := op.measuredNodes(state)
@@ -196,7 +206,7 @@ func mixture(parts []gaussPart) Band90 {
 	}
 	q := func(f float64) float64 {
 		a, b := lo, hi
-		for range 40 {
+		for range 22 {
 			m := (a + b) / 2
 			s := 0.0
 			for _, p := range parts {

@@ -148,10 +148,9 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			p.extra = 0.4 * float64(l.altI[k])
 		}
 	default:
-		a.health(s.h, theta, c.diag, sev)
-		s.w.PrepareOhms(r.state, theta, s.h)
+		w := s.ohmmeter(0, r.state, c, theta, sev)
 		clear(p.j)
-		ohm, ok := s.w.Ohms(r.a, r.b)
+		ohm, ok := w.Ohms(r.a, r.b)
 		if !ok {
 			p.open = true
 			return
@@ -162,15 +161,13 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			if a.isLog[u] {
 				f *= theta[pi]
 			}
-			p.j[u] = s.w.DOhms(r.a, r.b, pi) * f
+			p.j[u] = w.DOhms(r.a, r.b, pi) * f
 		}
 		for k, f := range a.diags[c.diag].faults {
 			if wd := c.width[k]; wd > 0 {
 				sv := sev
 				sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
-				a.health(s.h, theta, c.diag, sv)
-				s.w.PrepareOhms(r.state, theta, s.h)
-				if o2, ok := s.w.Ohms(r.a, r.b); ok {
+				if o2, ok := s.ohmmeter(1+k, r.state, c, theta, sv).Ohms(r.a, r.b); ok {
 					p.j[len(a.unc)+k] = (o2 - ohm) / 0.1
 				}
 			}
@@ -661,24 +658,16 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, refine int) (*poste
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		lins[st] = a.bank(ctx, st)
+		lins[st] = a.bank(st)
 	}
 	all := make([]scored, len(a.cells))
-	workers := min(4, maxProcs())
 	run := func(f func(w *weigher, k int), n int) {
-		done := make(chan struct{}, workers)
-		for wk := range workers {
-			go func() {
-				w := a.newWeigher(es, lins)
-				for k := wk; k < n; k += workers {
-					f(w, k)
-				}
-				done <- struct{}{}
-			}()
-		}
-		for range workers {
-			<-done
-		}
+		share(n, func(from, step int) {
+			w := a.newWeigher(es, lins)
+			for k := from; k < n; k += step {
+				f(w, k)
+			}
+		})
 	}
 	run(func(w *weigher, k int) { all[k] = w.score(k) }, len(all))
 	if err := ctx.Err(); err != nil {

@@ -52,21 +52,29 @@ type Claim struct {
 
 // Band is one line of a calibration table.
 type Band struct {
-	Low, High     float64
-	N             int
-	Claimed, True float64
+	Low     float64 `json:"low"`
+	High    float64 `json:"high"`
+	N       int     `json:"steps"`
+	Claimed float64 `json:"claimed"`
+	True    float64 `json:"true"`
 }
 
 // Report sums up a run.
 type Report struct {
-	Circuit                     string
-	N, Faulty, Healthy, Doubles int
-	Reached, ReachedHealthy     float64 // share of faulty and of healthy machines with a verdict
-	Right, RightSingle          float64 // share right when a verdict is given
-	Contradictions              int
-	Minutes, Readings           float64 // mean
-	Calibration                 []Band
-	Trials                      []Trial `json:"-"`
+	Circuit        string  `json:"circuit"`
+	N              int     `json:"machines"`
+	Faulty         int     `json:"faulty"`
+	Healthy        int     `json:"sound"`
+	Doubles        int     `json:"doubles"`
+	Reached        float64 `json:"reached"`       // share of faulty machines with a verdict
+	ReachedHealthy float64 `json:"reached_sound"` // share of sound machines with a verdict
+	Right          float64 `json:"right"`         // share right when a verdict is given
+	RightSingle    float64 `json:"right_single"`
+	Contradictions int     `json:"contradictions"`
+	Minutes        float64 `json:"minutes"`  // mean
+	Readings       float64 `json:"readings"` // mean
+	Calibration    []Band  `json:"calibration"`
+	Trials         []Trial `json:"-"`
 }
 
 // Run works through the machines. It uses both cores and is repeatable: every

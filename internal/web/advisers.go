@@ -7,6 +7,8 @@ import (
 	"encoding/json"
 	"sync"
 
+	"github.com/google/uuid"
+
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
 	"corriente/internal/store"
@@ -21,6 +23,8 @@ type advisers struct {
 	mu    sync.Mutex
 	order *list.List // of *entry, latest first
 	byKey map[[32]byte]*list.Element
+
+	opinions map[uuid.UUID]opinion
 }
 
 type entry struct {
@@ -31,7 +35,7 @@ type entry struct {
 }
 
 func newAdvisers() *advisers {
-	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}}
+	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}}
 }
 
 func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
@@ -59,15 +63,41 @@ func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
 	return e.a, e.err
 }
 
-// weigh reasons about a job as it is stored.
+// keepOpinions is how many jobs' latest opinions are kept: looking at another
+// state or typing a reading weighs nothing anew.
+const keepOpinions = 64
+
+type opinion struct {
+	revision int
+	op       *diagnose.Opinion
+}
+
+// weigh reasons about a job as it is stored. A revision never changes, so its
+// opinion may be kept.
 func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
+	c.mu.Lock()
+	o, ok := c.opinions[j.ID]
+	c.mu.Unlock()
+	if ok && o.revision == j.Revision {
+		return o.op, nil
+	}
 	a, err := c.get(j.Case.Circuit)
 	if err != nil {
 		return nil, err
 	}
 	dj := diagnose.JobOf(j.Case)
 	dj.Unreachable = j.Unreachable
-	return a.Weigh(ctx, dj)
+	op, err := a.Weigh(ctx, dj)
+	if err != nil {
+		return nil, err
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if len(c.opinions) >= keepOpinions {
+		clear(c.opinions)
+	}
+	c.opinions[j.ID] = opinion{j.Revision, op}
+	return op, nil
 }
 
 // Warm prepares a circuit so that the first job on it does not wait.

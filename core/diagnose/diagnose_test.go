@@ -7,6 +7,7 @@ import (
 	"math/rand/v2"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,7 +16,6 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
-	"corriente/core/fault"
 	"corriente/core/machine"
 	"corriente/core/meter"
 	"corriente/core/unit"
@@ -341,4 +341,210 @@ func BenchmarkReadingExplained(b *testing.B) {
 	}
 }
 
-var _ = fault.Open
+// Every explanation and every picture of every state can be had, and none says
+// nonsense, whatever was read.
+func TestPicturesAndWordsForEveryState(t *testing.T) {
+	a := adviser(t)
+	rng := rand.New(rand.NewPCG(11, 3))
+	for range 6 {
+		op := weigh(t, a, randomEvidence(t, a, rng, 4))
+		for _, st := range a.C.States {
+			pic, err := op.Picture(st.ID)
+			require.NoError(t, err)
+			assert.Equal(t, st.Powered(), pic.Powered)
+			for _, p := range pic.Paths {
+				require.Len(t, p.Nodes, len(p.Stations)+1)
+				for _, n := range p.Nodes {
+					require.False(t, math.IsNaN(n.Low+n.Mid+n.High+n.Ghost), "%s %s", st.ID, n.ID)
+					assert.LessOrEqual(t, n.Low, n.Mid+1e-9)
+					assert.LessOrEqual(t, n.Mid, n.High+1e-9)
+					assert.NotEmpty(t, n.Label)
+				}
+				for _, s := range p.Stations {
+					assert.GreaterOrEqual(t, s.Suspect, 0.0)
+					assert.LessOrEqual(t, s.Allowed, s.AtNormal+1e-9, "an allowance shrinks with the current, never grows")
+				}
+			}
+			assert.Len(t, pic.Others, 2, "the battery and what the motor turns")
+		}
+		for _, e := range op.Evidence {
+			assert.NotEmpty(t, e.Says)
+		}
+		for _, n := range op.Next {
+			assert.NotEmpty(t, n.Because)
+			assert.Positive(t, n.Minutes)
+			assert.GreaterOrEqual(t, n.People, 1)
+		}
+		_, err := op.Picture("moon")
+		assert.Error(t, err)
+	}
+}
+
+func TestStatesWithoutCurrentSayThatVoltsProveNothing(t *testing.T) {
+	a := adviser(t)
+	op := weigh(t, a, nil)
+	pic, err := op.Picture("rest")
+	require.NoError(t, err)
+	assert.False(t, pic.Flows)
+	assert.Contains(t, pic.Note, "prove nothing")
+	pic, err = op.Picture("isolated")
+	require.NoError(t, err)
+	assert.False(t, pic.Powered)
+	assert.Contains(t, pic.Note, "only ohms")
+	pic, err = op.Picture("crank")
+	require.NoError(t, err)
+	assert.True(t, pic.Flows)
+}
+
+// A drop is known when both its ends were read, or when it was read across.
+func TestMeasuredStepsComeFromAnyWayOfReading(t *testing.T) {
+	a := adviser(t)
+	drop := func(lines ...string) *float64 {
+		pic, err := weigh(t, a, ev(t, a, lines...)).Picture("crank")
+		require.NoError(t, err)
+		for _, s := range pic.Paths[0].Stations {
+			if s.ID == "main_contact" {
+				return s.Measured
+			}
+		}
+		return nil
+	}
+	assert.Nil(t, drop("V crank sol_b bat_neg 11.4"))
+	for name, lines := range map[string][]string{
+		"both ends":                 {"V crank sol_b bat_neg 11.4", "V crank sol_m bat_neg 9.1"},
+		"across":                    {"V crank sol_b sol_m 2.3"},
+		"leads the other way round": {"V crank sol_m sol_b -2.3"},
+		"by way of the plus post":   {"V crank bat_pos bat_neg 11.7", "V crank bat_pos sol_b 0.3", "V crank bat_pos sol_m 2.6"},
+	} {
+		d := drop(lines...)
+		require.NotNil(t, d, name)
+		assert.InDelta(t, 2.3, math.Abs(*d), 1e-6, name)
+	}
+}
+
+func preview(t *testing.T, a *diagnose.Adviser, op *diagnose.Opinion, line string) diagnose.Preview {
+	t.Helper()
+	return op.Preview(&ev(t, a, line)[0])
+}
+
+func TestPreviewWarnsBeforeItIsStored(t *testing.T) {
+	a := adviser(t)
+	op := weigh(t, a, ev(t, a, "see turning none"))
+	codes := func(p diagnose.Preview) (out []string) {
+		for _, w := range p.Warnings {
+			out = append(out, w.Code)
+		}
+		return out
+	}
+	assert.Contains(t, codes(preview(t, a, op, "R sol_b sol_m 0")), "zero_or_ol", "an open contact reads OL; 0 is the likelier slip")
+	assert.Contains(t, codes(preview(t, a, op, "R sol_m case 0.1")), "below_meter_resolution")
+	assert.Contains(t, codes(preview(t, a, op, "V rest sol_b bat_neg 12.6")), "decides_nothing")
+	assert.Equal(t, "bad", preview(t, a, op, "V crank bat_pos bat_neg 4.2").Verdict)
+	assert.Equal(t, "good", preview(t, a, op, "R sol_b sol_m OL").Verdict)
+}
+
+// What weighs a job as it grows and what weighs a whole case say the same.
+func TestGrowingJobSaysTheSameAsWholeCase(t *testing.T) {
+	lines := []string{"see turning slow", "V crank bat_pos bat_neg 11.6", "V crank sol_b bat_neg 11.3", "V crank sol_m bat_neg 9.2", "V crank case bat_neg 0.2"}
+	grow, whole := adviser(t), adviser(t)
+	var last *diagnose.Opinion
+	for i := range lines {
+		last = weigh(t, grow, ev(t, grow, lines[:i+1]...))
+	}
+	once := weigh(t, whole, ev(t, whole, lines...))
+	assert.Equal(t, once.Result, last.Result)
+}
+
+// Many jobs share one adviser at once.
+func TestAdviserIsSafeForConcurrentUse(t *testing.T) {
+	a := adviser(t)
+	want := weigh(t, adviser(t), ev(t, a, "see turning slow", "V crank sol_b sol_m 2.3"))
+	var wg sync.WaitGroup
+	for range 8 {
+		wg.Go(func() {
+			op, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: ev(t, a, "see turning slow", "V crank sol_b sol_m 2.3")})
+			if assert.NoError(t, err) {
+				assert.Equal(t, want.Diagnoses, op.Diagnoses)
+			}
+		})
+	}
+	wg.Wait()
+}
+
+func TestAStoppedRequestStopsTheReasoning(t *testing.T) {
+	a := adviser(t)
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	_, err := a.Weigh(ctx, &diagnose.Job{Evidence: ev(t, a, "see turning slow")})
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+// A reading costs its access once: the second at the same place is cheap.
+func TestAccessIsPaidOnce(t *testing.T) {
+	a := adviser(t)
+	one := &diagnose.Job{Evidence: ev(t, a, "V crank sol_b bat_neg 11.4")}
+	two := &diagnose.Job{Evidence: ev(t, a, "V crank sol_b bat_neg 11.4", "V crank sol_m bat_neg 11.2")}
+	back := &diagnose.Job{Evidence: ev(t, a, "V crank sol_b bat_neg 11.4", "V rest bat_pos bat_neg 12.6", "V crank sol_m bat_neg 11.2")}
+	s1, s2, s3 := a.Spent(one), a.Spent(two), a.Spent(back)
+	assert.Greater(t, s1, a.C.AccessMinutes["motor_connector"], "terminals, battery, the state and the reading")
+	assert.InDelta(t, 0.5, s2-s1, 1e-9)
+	assert.Greater(t, s3-s2, a.C.State("crank").Minutes, "going back into a state is paid again")
+}
+
+// A pair never beats the single fault that explains as well without paying its
+// prior.
+func TestPairsPayTheirPrior(t *testing.T) {
+	a := adviser(t)
+	op := weigh(t, a, ev(t, a, "see click none", "V crank fuse_out bat_neg 12.5", "V crank ign_out bat_neg 0.0"))
+	single := 0.0
+	for _, d := range op.Diagnoses {
+		if len(d.Faults) == 1 && d.Faults[0] == "ignition_switch.stuck_open" {
+			single = d.Probability
+		}
+	}
+	for _, d := range op.Diagnoses {
+		if len(d.Faults) == 2 && slices.Contains(d.Faults, "ignition_switch.stuck_open") {
+			assert.Less(t, d.Probability, 0.3*single, "%v", d.Faults)
+		}
+	}
+}
+
+// Two faults that both show are both named.
+func TestTwoFaultsAreBothNamed(t *testing.T) {
+	a := adviser(t)
+	op := weigh(t, a, ev(t, a, "see turning slow", "A crank pos_cable 90", "V crank bat_pos pos_cable_start 1.6", "V crank block gnd_cable_end 1.5", "V crank bat_pos bat_neg 12.0"))
+	require.NotEmpty(t, op.Diagnoses)
+	assert.ElementsMatch(t, []string{"pos_clamp.high_resistance", "gnd_cable.high_resistance"}, op.Diagnoses[0].Faults)
+	require.Equal(t, diagnose.Isolated, op.Verdict.Status)
+	both := append([]string{*op.Verdict.Station}, op.Verdict.Also...)
+	assert.ElementsMatch(t, []string{"pos_clamp", "gnd_cable"}, both)
+}
+
+// "Normal" and full volts never turn into certainty about a part nobody looked
+// at: an empty job is undecided and asks something.
+func TestEmptyJobIsUndecidedAndAsks(t *testing.T) {
+	a := adviser(t)
+	op := weigh(t, a, nil)
+	assert.Equal(t, diagnose.Undecided, op.Verdict.Status)
+	assert.NotEmpty(t, op.Next)
+	assert.Empty(t, op.Warnings)
+	assert.Less(t, op.Stations[0].Probability, 0.5)
+}
+
+// No reading, however odd, makes a figure that is none.
+func TestNoReadingMakesNaN(t *testing.T) {
+	a := adviser(t)
+	for _, l := range []string{"V crank bat_pos bat_neg 0", "V crank bat_pos bat_neg -12.6", "V crank bat_pos bat_neg 59.9", "A crank motor -900", "A crank motor 2999",
+		"R sol_s case 999M", "R sol_s case 0", "R sol_m case OL", "V rest sol_m case 12", "V direct_feed sol_m case 0.01", "V bench sol_m case 55"} {
+		op := weigh(t, a, ev(t, a, l))
+		for _, d := range op.Diagnoses {
+			require.False(t, math.IsNaN(d.Probability), l)
+			for _, s := range d.Severity {
+				require.False(t, math.IsNaN(s.Estimate+s.Low+s.High), l)
+			}
+		}
+		for _, n := range op.Next {
+			require.False(t, math.IsNaN(n.Bits), l)
+		}
+	}
+}

@@ -31,6 +31,9 @@ type Scale struct {
 	ToOpen bool    // may go all the way to an open
 }
 
+// leastSpeed is the share of its rated speed that a good motor must reach.
+const leastSpeed = 0.2
+
 // Model knows a circuit's faults. It is immutable and may be shared.
 type Model struct {
 	Net    *circuit.Network
@@ -54,7 +57,8 @@ func NewModel(net *circuit.Network) (*Model, error) {
 		for k, a := range w.I {
 			m.Normal[k] = math.Max(m.Normal[k], math.Abs(a))
 		}
-		if c.States[i].ID == c.RunState && net.MotorStation() >= 0 && (w.Motor.Stalled || w.Chatter) {
+		mo := net.MotorStation()
+		if c.States[i].ID == c.RunState && mo >= 0 && (w.Chatter || w.Motor.W < leastSpeed*c.Stations[mo].Params["rated_speed"].Value) {
 			return nil, fmt.Errorf("in state %s a good %s does not turn its motor with these values: check battery, motor and load", c.States[i].ID, c.ID)
 		}
 	}

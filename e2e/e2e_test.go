@@ -304,6 +304,121 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.sees(".suspects", "Solenoid main contact")
 	})
 
+	t.Run("what cannot be reached is not asked again", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Delivery van Linnet")
+		x.p.MustElement(".ribbon .here")
+		first := x.sees(".next h1", ".").MustText()
+		x.keys('c')
+		require.Eventually(t, func() bool { return x.p.MustElement(".next h1").MustText() != first }, 10*time.Second, 100*time.Millisecond)
+		second := x.p.MustElement(".next h1").MustText()
+		x.keys('n')
+		require.Eventually(t, func() bool { return x.p.MustElement(".next h1").MustText() != second }, 5*time.Second, 100*time.Millisecond)
+	})
+
+	t.Run("a station opens, states redraw the path, and states without current say so", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Ferry Waterlily")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'm')
+		x.p.MustElement(`.foot.bad[aria-label^="Ground cable"]`).MustClick()
+		x.sees(".ant-drawer", "Readings that touch it")
+		x.sees(".ant-drawer .facts", "the vehicle’s own manual wins")
+		x.keys(input.Escape)
+		x.p.MustElement(".ant-drawer-close").MustClick()
+		require.Eventually(t, func() bool {
+			return x.p.MustEval(`() => !document.querySelector("[role=dialog]")`).Bool()
+		}, 5*time.Second, 100*time.Millisecond)
+		for _, want := range []string{"At rest", "Cranking", "Fed direct"} {
+			x.press(".states button", want)
+			x.sees(".states button.on", want)
+		}
+		x.press(".states button", "At rest")
+		x.sees(".path-note", "prove nothing")
+		x.keys('?')
+		x.sees(".keys", "cannot reach this one")
+	})
+
+	t.Run("the board is searched, and the dark view stays", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.keys('/')
+		x.types("waterlily ground")
+		require.Eventually(t, func() bool { return len(x.p.MustElements(".jobrow")) == 1 }, 5*time.Second, 100*time.Millisecond)
+		x.types(" submarine")
+		x.sees(".empty", "Nothing matches")
+		x.p.MustElement(".menu summary").MustClick()
+		x.press(".menu button", "Dark view")
+		assert.Equal(t, "dark", x.p.MustEval(`() => document.documentElement.dataset.mode`).Str())
+		x.p.MustReload()
+		x.p.MustElement(".board")
+		assert.Equal(t, "dark", x.p.MustEval(`() => document.documentElement.dataset.mode`).Str())
+	})
+
+	t.Run("a complaint saves itself; one that comes and goes asks with each reading", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Market van Wren")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'c')
+		x.p.MustElement("#history").MustInput("A new switch last year")
+		x.press("label", "It comes and goes")
+		x.sees(".note", "clears nothing")
+		x.sees("[role=status]", "^saved$")
+		x.p.MustReload()
+		x.p.MustElement("#history")
+		assert.Contains(t, x.p.MustElement("#history").MustProperty("value").Str(), "A new switch last year")
+		x.keys('g', 'm')
+		x.sees(".symptom button", "It showed the fault")
+		x.keys('g', 'c')
+		x.press("button", "Read and understood")
+		x.sees("p", "✓ Read and understood")
+	})
+
+	t.Run("a session that ends costs nothing that was typed", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Frost fan east")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'm')
+		x.sees(".states button", "At rest").MustClick()
+		x.sees(".states button.on", "At rest")
+		x.p.MustElement(`.node[aria-label^="battery plus post"]`).MustClick()
+		x.p.MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
+		x.types("12.61")
+		x.p.MustEval(`() => fetch("/api/session", {method: "DELETE"})`)
+		x.keys(input.Enter)
+		x.sees(".over", "You were signed out")
+		x.p.MustElement(".over #login").MustInput("jory")
+		x.p.MustElement(".over #password").MustInput("apple-blossom").MustType(input.Enter)
+		require.Eventually(t, func() bool { return len(x.p.MustElements(".over")) == 0 }, 10*time.Second, 100*time.Millisecond)
+		assert.Equal(t, "12.61", x.p.MustElement(".entry input").MustProperty("value").Str())
+		n := x.stored()
+		x.p.MustElement(".entry input").MustFocus()
+		x.keys(input.Enter)
+		require.Eventually(t, func() bool { return x.stored() == n+1 }, 10*time.Second, 100*time.Millisecond)
+	})
+
+	t.Run("what keyboards and readers need", func(t *testing.T) {
+		for _, size := range [][2]int{{1280, 800}, {390, 844}} {
+			x := open(t, b, base, size[0], size[1])
+			x.signIn("jory")
+			href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
+			stem := href[:strings.LastIndex(href, "/")+1]
+			for _, v := range []string{"complaint", "checks", "measure", "decide"} {
+				x.p.MustNavigate(stem + v)
+				x.p.MustElement("main")
+				Settle(x.p)
+				bad := x.p.MustEval(unnamed).Arr()
+				assert.Empty(t, bad, "%s at %d px: controls without a name", v, size[0])
+				small := x.p.MustEval(tooSmall).Arr()
+				assert.Empty(t, small, "%s at %d px: touch targets under 40 px", v, size[0])
+			}
+		}
+	})
+
 	t.Run("stages that are not built say so", func(t *testing.T) {
 		x := open(t, b, base, 1280, 800)
 		x.signIn("jory")
@@ -322,6 +437,22 @@ func TestATechnicianAtWork(t *testing.T) {
 		assert.Error(t, json.NewDecoder(res.Body).Decode(&ok), "the first page is HTML")
 	})
 }
+
+// unnamed lists controls that a screen reader could not name.
+const unnamed = `() => [...document.querySelectorAll("button, a[href], input:not([type=hidden]), textarea, select, [role=button], [role=tab], svg[role=group]")]
+	.filter(e => e.offsetParent !== null || e instanceof SVGElement)
+	.filter(e => {
+		const by = e.id && document.querySelector("label[for='" + e.id + "']");
+		const text = (e.getAttribute("aria-label") || e.textContent || e.title || e.getAttribute("placeholder") || "").trim();
+		return !text && !by && !e.closest("label") && e.getAttribute("aria-hidden") !== "true";
+	}).map(e => e.outerHTML.slice(0, 120))`
+
+// tooSmall lists buttons that a gloved finger would miss; links inside a
+// sentence and what the component library hides are left out.
+const tooSmall = `() => [...document.querySelectorAll("button, .ant-btn, .stage")]
+	.filter(e => e.offsetParent !== null && !e.closest(".path-key, .ant-input-number, .ant-input-affix-wrapper"))
+	.filter(e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height < 40; })
+	.map(e => e.outerHTML.slice(0, 120) + " " + e.getBoundingClientRect().height)`
 
 // A taken port costs one line, no database and exit code 2.
 func TestTakenPort(t *testing.T) {

@@ -57,7 +57,7 @@ export function CurrentPath(props: Props) {
 const TOP = 40;
 const BOTTOM = 162;
 /** Height of the picture, feet included. */
-const HEIGHT = 252;
+const HEIGHT = 258;
 const MIDDLE = (TOP + BOTTOM) / 2;
 
 function MainPath({
@@ -358,18 +358,18 @@ function StationFoot({
           key={l}
           className="foot-name"
           x={x}
-          y={(lines.length > 1 ? BOTTOM + 22 : BOTTOM + 30) + i * 15}
+          y={(lines.length > 1 ? BOTTOM + 28 : BOTTOM + 36) + i * 15}
           textAnchor="middle"
         >
           {l}
         </text>
       ))}
-      {powered && !motor && s.allowed > 0.0005 && (
+      {powered && !motor && s.allowed >= 0.005 && (
         <>
-          <rect className="gauge" x={x - bw / 2} y={BOTTOM + 44} width={bw} height={8} />
-          <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 44} width={bw * fill} height={8} />
-          <line className="gauge-mark" x1={x} x2={x} y1={BOTTOM + 41} y2={BOTTOM + 55} />
-          <text className="foot-says" x={x} y={BOTTOM + 68} textAnchor="middle">
+          <rect className="gauge" x={x - bw / 2} y={BOTTOM + 50} width={bw} height={8} />
+          <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 50} width={bw * fill} height={8} />
+          <line className="gauge-mark" x1={x} x2={x} y1={BOTTOM + 47} y2={BOTTOM + 61} />
+          <text className="foot-says" x={x} y={BOTTOM + 74} textAnchor="middle">
             {s.measured !== undefined
               ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
               : `allowed ${s.allowed.toFixed(2)} V`}
@@ -378,7 +378,7 @@ function StationFoot({
       )}
       <g className="foot-dots" aria-hidden>
         {Array.from({ length: 10 }, (_, i) => (
-          <circle key={i} className={i < n ? "on" : ""} cx={x - 45 + i * 10} cy={BOTTOM + 82} r={3.4} />
+          <circle key={i} className={i < n ? "on" : ""} cx={x - 45 + i * 10} cy={BOTTOM + 88} r={3.4} />
         ))}
       </g>
     </g>

@@ -78,9 +78,11 @@ export default function Measure() {
   const amps =
     pic.amps_read !== undefined
       ? quantity(pic.amps_read, "current")
-      : pic.amps && pic.flows
-        ? `${range(pic.amps.low, pic.amps.high, "current")} expected`
-        : null;
+      : !pic.amps || !pic.flows
+        ? null
+        : Math.abs(pic.amps.high) < 0.5
+          ? "no current expected"
+          : `${range(pic.amps.low, pic.amps.high, "current")} expected`;
   const count = job.evidence.filter((e) => !e.struck).length;
   const path = narrow ? (
     <PathStrip picture={pic} probes={probes} onNode={onNode} onStation={setShown} />

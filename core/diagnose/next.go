@@ -377,18 +377,22 @@ func askKey(e *casefile.Evidence) string {
 	return strings.Join([]string{string(e.Measure), e.Observe, e.State, from, to, e.Through}, "|")
 }
 
+// unreachable reports whether a reading needs something the technician cannot
+// get at: a node, a station, an observation, a state, or an access group.
 func (a *Adviser) unreachable(e *casefile.Evidence, ids []string) bool {
-	for _, id := range ids {
-		if id == e.From || id == e.To || id == e.Through || id == e.Observe || id == e.State {
-			return true
-		}
-		for _, n := range []string{e.From, e.To} {
-			if nd := a.C.Node(n); nd != nil && nd.Access == id {
-				return true
-			}
+	needs := []string{e.From, e.To, e.Through, e.Observe, e.State, a.C.State(e.State).Access}
+	for _, n := range []string{e.From, e.To} {
+		if nd := a.C.Node(n); nd != nil {
+			needs = append(needs, nd.Access)
 		}
 	}
-	return false
+	if s := a.C.Station(e.Through); s != nil {
+		needs = append(needs, s.Access)
+	}
+	if o := a.C.Observation(e.Observe); o != nil {
+		needs = append(needs, o.Access)
+	}
+	return slices.ContainsFunc(ids, func(id string) bool { return id != "" && slices.Contains(needs, id) })
 }
 
 // views collects the cells that carry the posterior, and the class weights.

@@ -9,6 +9,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"os"
+	"reflect"
 	"strings"
 	"testing"
 	"time"
@@ -69,6 +70,8 @@ func (c *client) do(method, path string, in, out any) int {
 		assert.Equal(c.t, "application/problem+json", res.Header.Get("Content-Type"), "%s %s", method, path)
 	}
 	if out != nil && len(b) > 0 {
+		// A fresh value: what an answer leaves out must not stay from the last one.
+		reflect.ValueOf(out).Elem().SetZero()
 		require.NoError(c.t, json.Unmarshal(b, out), string(b))
 	}
 	return res.StatusCode

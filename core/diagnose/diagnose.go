@@ -814,21 +814,14 @@ func (a *Adviser) whyNothing(e *casefile.Evidence) string {
 	st := a.Net.StatePos(e.State)
 	w := a.Net.NewWork()
 	w.Solve(st, a.theta, a.Net.SoundAll())
-	max := 0.0
+	most := 0.0
 	for _, id := range a.between(e.From, e.To) {
-		max = math.Max(max, math.Abs(w.I[a.C.StationIndex(id)]))
+		most = math.Max(most, math.Abs(w.I[a.C.StationIndex(id)]))
 	}
-	if max < 0.01*math.Max(a.Model.Normal[max2(a.Net.MotorStation(), 0)], 1) {
+	if most < 0.01*math.Max(a.Model.Normal[max(a.Net.MotorStation(), 0)], 1) {
 		return "no current flows there in this state, so these volts prove nothing: even a single strand shows them"
 	}
 	return "every diagnosis still in play expects this reading"
-}
-
-func max2(a, b int) int {
-	if a > b {
-		return a
-	}
-	return b
 }
 
 // Station returns the circuit's station, for callers that print labels.

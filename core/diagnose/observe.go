@@ -43,7 +43,7 @@ func (a *Adviser) outcomes(o *circuit.Observation, state int, c *cell, l *linear
 	case "turning":
 		a.turning(state, c, l, set)
 	case "lamps_dim":
-		y := a.dim(state, l)
+		y := a.dim(l)
 		set("yes", y)
 		set("no", 1-y)
 	case "turn_by_hand":
@@ -135,7 +135,7 @@ func (a *Adviser) turning(state int, c *cell, l *linear, set func(string, float6
 
 // dim is the chance that headlamps are seen to dim. They hang on the battery,
 // on some machines at its clamps, so both are weighed.
-func (a *Adviser) dim(state int, l *linear) float64 {
+func (a *Adviser) dim(l *linear) float64 {
 	emf := a.theta[a.Net.ParamIndex(a.batteryIndex(), "emf")]
 	n := a.C.NominalVoltage / 12
 	see := func(v float64) float64 { return logistic((emf - v - 1.6*n) / (0.4 * n)) }
@@ -147,7 +147,6 @@ func (a *Adviser) dim(state int, l *linear) float64 {
 		clamps := float64(l.v[a.C.NodeIndex(head.To)]) - float64(l.v[a.C.NodeIndex(tail.From)])
 		p = 0.6*p + 0.4*see(clamps)
 	}
-	_ = state
 	return p
 }
 

@@ -397,14 +397,14 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 				continue
 			case r.over:
 				logp += math.Log(wrongOL)
-				sc.flag(r.index, len(w.es.num), 1)
+				sc.flag(r.index, 1)
 				continue
 			case w.p.open:
 				if r.value < 3*r.acc.Count(r.value) {
 					logp += math.Log(zeroForOL)
 				} else {
 					logp += math.Log(wrongOL) - math.Log(w.span[i])
-					sc.flag(r.index, len(w.es.num), 1)
+					sc.flag(r.index, 1)
 				}
 				continue
 			}
@@ -480,12 +480,14 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 	}
 	tot := logSumExp(terms)
 	for i := 0; i < n; i++ {
-		sc.flag(rdg[i].index, 0, math.Exp(terms[i+1]-tot))
+		sc.flag(rdg[i].index, math.Exp(terms[i+1]-tot))
 	}
 	return logp + tot
 }
 
-func (sc *scored) flag(index, _ int, p float64) {
+// flag notes that a reading is likely mistaken, with probability p, if this cell
+// is the truth.
+func (sc *scored) flag(index int, p float64) {
 	for len(sc.blame) <= index {
 		sc.blame = append(sc.blame, 0)
 	}

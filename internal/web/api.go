@@ -216,7 +216,7 @@ func (s *Server) routes() {
 	})
 	s.jobRoutes(get, post)
 	s.evidenceRoutes(post)
-	s.decideRoutes(get, post)
+	s.decideRoutes(post)
 	s.caseRoutes()
 }
 
@@ -563,7 +563,7 @@ type Compare struct {
 	With    map[string]repair.Figures `json:"with,omitempty"`
 }
 
-func (s *Server) decideRoutes(get, post opFunc) {
+func (s *Server) decideRoutes(post opFunc) {
 	huma.Register(s.api, post("compare", "/api/jobs/{id}/compare", "Repair against replacement"), func(ctx context.Context, in *struct {
 		JobIn
 		Body Compare
@@ -613,7 +613,6 @@ func (s *Server) decideRoutes(get, post opFunc) {
 		}
 		return s.view(ctx, j, in.State)
 	})
-	_ = get
 }
 
 type caseOut struct {

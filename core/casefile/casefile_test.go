@@ -47,6 +47,8 @@ func TestBadCasesNameThePlaceAndTheMend(t *testing.T) {
 		{"not JSON", `"circuit":`, `circuit:`, "line 3", "not JSON"},
 		{"wrong word", `{"measure": "voltage", "state": "crank", "from": "sol_b", "to": "sol_m", "value": "2.3 V"}`, `{"observe": "click", "outcome": "loud"}`, "/evidence/0/outcome", "chatter"},
 		{"leads on volts", `"value"`, `"leads": "0.1", "value"`, "/evidence/0/leads", "ohms only"},
+		{"a code for a fault there is not", `"circuit": "starter",`, `"circuit": "starter", "codes": {"6": ["motor.sleepy"]},`, "/codes/6/0", "no fault"},
+		{"a code that is no number", `"circuit": "starter",`, `"circuit": "starter", "codes": {"six": []},`, "/codes/six", "whole number"},
 		{"unknown access group", `"circuit": "starter",`, `"circuit": "starter", "access_minutes": {"boot": 3},`, "/access_minutes/boot", "access group"},
 	}
 	for _, c := range cases {

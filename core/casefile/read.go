@@ -606,6 +606,10 @@ func (c *Case) readCodes(o *object) *Problem {
 			if !ok {
 				return problem(fmt.Sprintf("%s/%s/%d", co.ptr, k, i), "a fault in quotes is expected here, such as motor.brushes_worn")
 			}
+			station, mode, _ := strings.Cut(s, ".")
+			if st := c.Circuit.Station(station); st == nil || !slices.Contains(circuit.KindModes(st.Kind), mode) {
+				return problem(fmt.Sprintf("%s/%s/%d", co.ptr, k, i), "circuit %s has no fault %q: write station.mode, such as motor.brushes_worn", c.CircuitID, s)
+			}
 			c.Codes[n] = append(c.Codes[n], s)
 		}
 	}

@@ -424,7 +424,8 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 }
 
 // Change loads a job under a lock, lets f change it, and raises its revision.
-// f returns what to write; nil means nothing changed and the revision stays.
+// f writes through tx and says whether it changed anything; if not, the revision
+// stays.
 func (s *Store) Change(ctx context.Context, id uuid.UUID, f func(tx *sql.Tx, j *Job) (changed bool, err error)) (*Job, error) {
 	var out *Job
 	err := s.tx(ctx, func(tx *sql.Tx) error {

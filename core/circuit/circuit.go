@@ -10,6 +10,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"regexp"
 	"slices"
 	"sort"
@@ -28,16 +29,28 @@ type Kind string
 
 // Station kinds.
 const (
-	Source  Kind = "source"
-	Charger Kind = "charger"
-	Joint   Kind = "joint"
-	Wire    Kind = "wire"
-	Fuse    Kind = "fuse"
-	Contact Kind = "contact"
-	Coil    Kind = "coil"
-	Motor   Kind = "motor"
-	Drive   Kind = "drive" // what the motor turns; has no nodes
+	Source       Kind = "source"
+	Charger      Kind = "charger"
+	Joint        Kind = "joint"
+	Wire         Kind = "wire"
+	Fuse         Kind = "fuse"
+	Contact      Kind = "contact"
+	Coil         Kind = "coil"
+	Driver       Kind = "driver" // a transistor module, or a controller's output
+	ResistorPack Kind = "resistor_pack"
+	Motor        Kind = "motor"
+	Drive        Kind = "drive"    // what the motor turns; has no nodes
+	Throttle     Kind = "throttle" // a potentiometer's wiper against its ground
+	Control      Kind = "control"  // a command from logic
+	Winding      Kind = "winding"  // one phase of a stator, or one winding of a mains motor
+	Rectifier    Kind = "rectifier"
+	Capacitor    Kind = "capacitor"
+	Bearing      Kind = "bearing" // of a mains motor; has no nodes
 )
+
+// HasNodes reports whether a station of the kind joins two nodes: what turns
+// does not.
+func (k Kind) HasNodes() bool { return k != Drive && k != Bearing }
 
 // Param is a nominal value with what is known of it.
 type Param struct {
@@ -52,6 +65,46 @@ type Node struct {
 	Label  string `json:"label"`
 	Place  string `json:"place"`
 	Access string `json:"access"`
+	Hidden bool   `json:"hidden,omitempty"` // inside a part: no probe reaches it
+}
+
+// Link is a plain connection inside a unit, or an aid clamped on for a test.
+type Link struct {
+	From string  `json:"from"`
+	To   string  `json:"to"`
+	Ohms float64 `json:"ohms"`
+}
+
+// Aid is something put into the circuit for one state: a test lamp or a jumper.
+type Aid struct {
+	Kind string `json:"kind"` // lamp or jumper
+	Link
+}
+
+// Guard is a condition that a driver's own logic checks before it gives output.
+type Guard struct {
+	// Kind is loop (the resistance between two nodes lies within Min to Max
+	// ohms), closed (the contact Station is closed) or neutral (the throttle
+	// Station is at rest when it should be).
+	Kind    string  `json:"kind"`
+	Station string  `json:"station,omitempty"`
+	From    string  `json:"from,omitempty"`
+	To      string  `json:"to,omitempty"`
+	Min     float64 `json:"min,omitempty"` // ohm
+	Max     float64 `json:"max,omitempty"` // ohm
+	Code    bool    `json:"code"`          // a blink code is flashed when it fails
+}
+
+// Second is a further way into a part, with a resistance of its own.
+type Second struct {
+	Ends
+	Param string `json:"param"`
+}
+
+// Ends are the nodes a station joins while a state lasts, where they differ.
+type Ends struct {
+	From string `json:"from"`
+	To   string `json:"to"`
 }
 
 // Action is a way to put a station right: what it costs by default, in the
@@ -82,6 +135,12 @@ type Station struct {
 	AllowedDrop float64            `json:"allowed_drop,omitempty"` // V at normal current; 0: no limit
 	LoadLaw     string             `json:"load_law,omitempty"`     // motor: constant, linear, square
 	Excitation  string             `json:"excitation,omitempty"`   // motor: permanent_magnet, series
+	Frame       string             `json:"frame,omitempty"`        // motor or winding: node of its body, where a winding fault goes; default: To
+	CommandedBy string             `json:"commanded_by,omitempty"` // driver: the control or throttle it obeys
+	Second      *Second            `json:"second,omitempty"`       // motor: another brush that an ohmmeter can be put on
+	HeldBy      string             `json:"held_by,omitempty"`      // drive: the coil of the brake that holds it until it pulls in
+	Guards      []Guard            `json:"guards,omitempty"`       // driver
+	Outputs     []Link             `json:"outputs,omitempty"`      // driver: what it feeds besides From-To while it is on
 	Params      map[string]Param   `json:"params,omitempty"`
 	Faults      map[string]float64 `json:"faults"` // mode: prior rate, relative
 	Caution     string             `json:"caution,omitempty"`
@@ -103,18 +162,40 @@ type State struct {
 	Hold    string   `json:"hold"`    // how long, one phrase; may be empty
 	Minutes float64  `json:"minutes"` // to get into the state
 	People  int      `json:"people"`
-	Supply  string   `json:"supply"`            // battery, feed or none
+	Supply  string   `json:"supply"`            // battery, feed, running (an engine turns the generator), mains or none
 	Feed    *Feed    `json:"feed,omitempty"`    // with supply feed
-	Closed  []string `json:"closed,omitempty"`  // contacts held in the position that is not their rest
+	Closed  []string `json:"closed,omitempty"`  // contacts and drivers held in the position that is not their rest
 	Present []string `json:"present,omitempty"` // stations that are connected; empty: all
+	Absent  []string `json:"absent,omitempty"`  // stations that are taken out
 	Load    string   `json:"load"`              // coupled or free: does the motor turn its drive
 	Access  string   `json:"access"`            // group that must be open to get there
 	Caution string   `json:"caution,omitempty"`
+
+	Wiring     map[string]Ends   `json:"wiring,omitempty"`      // stations whose ends differ in this state: a reversing switch
+	Uses       map[string]string `json:"uses,omitempty"`        // station: which parameter counts: a tap, a second brush, a command
+	Aids       []Aid             `json:"aids,omitempty"`        // what is put in for the test
+	Sound      []string          `json:"sound,omitempty"`       // stations replaced by known good ones
+	LoadFactor float64           `json:"load_factor,omitempty"` // on the load: weight that helps or hinders; 0: 1
+	Ohms       string            `json:"ohms,omitempty"`        // network: ohms see everything that is joined; default: only the parts between the probes
+	Reads      []string          `json:"reads,omitempty"`       // measures that can be taken; default by supply
+	Hidden     bool              `json:"hidden,omitempty"`      // serves an observation only
+	Commands   bool              `json:"commands,omitempty"`    // the machine is asked to do its work: a complaint can show here
 }
 
 // Powered reports whether current can flow in the state, so that volts and
 // amperes may be read and ohms may not.
 func (s *State) Powered() bool { return s.Supply != "none" }
+
+// CanRead reports whether a measure can be taken in the state.
+func (s *State) CanRead(measure string) bool {
+	if s.Reads != nil {
+		return slices.Contains(s.Reads, measure)
+	}
+	if s.Powered() {
+		return measure == "voltage" || measure == "current"
+	}
+	return measure == "resistance"
+}
 
 // Outcome is one answer of an observation.
 type Outcome struct {
@@ -132,14 +213,21 @@ type Observation struct {
 	Minutes  float64   `json:"minutes"`
 	People   int       `json:"people"`
 	Access   string    `json:"access,omitempty"`
-	// Model names what decides the answer: click, turning, lamps_dim and
-	// turn_by_hand are derived from the solved circuit; rates is a table for
-	// what physics does not decide.
-	Model string                        `json:"model"`
-	Coil  string                        `json:"coil,omitempty"` // for click
-	Rates map[string]map[string]float64 `json:"rates,omitempty"`
-	Tells string                        `json:"tells,omitempty"`
+	// Model names what decides the answer. All but rates are derived from the
+	// solved circuit; rates is a table for what physics does not decide. See
+	// [Models].
+	Model   string                        `json:"model"`
+	Of      string                        `json:"of,omitempty"`       // the station it is about: a coil that clicks, a fuse, a plug that warms
+	SolveIn string                        `json:"solve_in,omitempty"` // the state that decides the answer, where it is not the one it is taken in
+	Compare []string                      `json:"compare,omitempty"`  // two states whose speeds are compared
+	Words   map[string]string             `json:"words,omitempty"`    // latent answer: outcome
+	Rates   map[string]map[string]float64 `json:"rates,omitempty"`    // fault, or * for all others: outcome: probability
+	Tells   string                        `json:"tells,omitempty"`
 }
+
+// Models are the ways an observation is answered.
+var models = []string{"click", "turning", "lamps_dim", "turn_by_hand", "rates", "speed", "heard", "noise", "lamp", "heat", "fuse",
+	"differs", "moves", "thump", "blink_code", "code_clears", "starts"}
 
 // Path is one way the current takes, drawn as a picture.
 type Path struct {
@@ -164,6 +252,15 @@ type Circuit struct {
 	AccessMinutes  map[string]float64 `json:"access_minutes"`
 	AccessLabels   map[string]string  `json:"access_labels"`
 	Cautions       []string           `json:"cautions"`
+	Joins          []Link             `json:"joins,omitempty"`     // connections inside units, on the vehicle's own supply
+	Mains          bool               `json:"mains,omitempty"`     // a mains part: dead tests only
+	Frequency      float64            `json:"frequency,omitempty"` // Hz, of alternating-current states
+	// Variants are the words a parameter that is no number can take, and how each
+	// wires the circuit: stator.connection: wye, delta.
+	Variants map[string]map[string]map[string]Ends `json:"variants,omitempty"`
+	Variant  map[string]string                     `json:"variant,omitempty"` // the one that holds
+	// Asks lists what a technician says of such a machine, for the first page.
+	Asks *Asks `json:"asks,omitempty"`
 
 	nodeIndex    map[string]int
 	stationIndex map[string]int
@@ -178,57 +275,79 @@ func AccessGroups() []string { return slices.Clone(accessGroups) }
 
 // kindParams lists what each kind is described by; the first are required.
 var kindParams = map[Kind]struct{ required, optional []string }{
-	Source:  {[]string{"emf", "resistance"}, []string{"surface_charge"}},
-	Charger: {[]string{"present", "voltage", "current_limit"}, nil},
-	Joint:   {[]string{"resistance"}, nil},
-	Wire:    {[]string{"resistance"}, nil},
-	Fuse:    {[]string{"rating", "resistance"}, nil},
-	Contact: {[]string{"resistance"}, nil},
-	Coil:    {[]string{"resistance", "pull_in"}, nil},
-	Motor:   {[]string{"resistance", "brush_drop", "ke", "friction", "load", "rated_speed"}, []string{"saturation_current"}},
-	Drive:   {nil, nil},
+	Source:       {[]string{"emf", "resistance"}, []string{"surface_charge"}},
+	Charger:      {[]string{"present", "voltage", "current_limit"}, nil},
+	Joint:        {[]string{"resistance"}, nil},
+	Wire:         {[]string{"resistance"}, nil},
+	Fuse:         {[]string{"rating", "resistance"}, nil},
+	Contact:      {[]string{"resistance"}, nil},
+	Coil:         {[]string{"resistance", "pull_in"}, nil},
+	Driver:       {[]string{"on_resistance"}, []string{"low_resistance"}},
+	ResistorPack: {[]string{"tap_1", "tap_2", "tap_3", "tap_4"}, nil},
+	Motor:        {[]string{"resistance", "brush_drop", "ke", "friction", "load", "rated_speed"}, []string{"saturation_current", "resistance_high", "ke_high"}},
+	Drive:        {nil, nil},
+	Throttle:     {[]string{"supply", "rest", "full"}, nil},
+	Control:      {nil, []string{"low", "high"}},
+	Winding:      {[]string{"resistance"}, []string{"emf", "inductance"}},
+	Rectifier:    {[]string{"voltage"}, nil},
+	Capacitor:    {[]string{"capacitance"}, nil},
+	Bearing:      {nil, nil},
 }
 
-// KindModes lists the fault modes each kind of station can have.
-func KindModes(k Kind) []string {
-	switch k {
-	case Source:
-		return []string{"discharged", "weak", "dead_cell"}
-	case Charger:
-		return []string{"no_output", "overcharging"}
-	case Joint:
-		return []string{"high_resistance", "open"}
-	case Wire:
-		return []string{"high_resistance", "open", "short_to_ground"}
-	case Fuse:
-		return []string{"open", "high_resistance"}
-	case Contact:
-		return []string{"stuck_open", "high_resistance", "welded"}
-	case Coil:
-		return []string{"open", "shorted_turns", "sticking"}
-	case Motor:
-		return []string{"brushes_worn", "winding_open", "shorted_turns", "winding_grounded", "commutator_damaged", "bearing_drag", "seized"}
-	case Drive:
-		return []string{"binding", "jammed", "slipping"}
+// kindModes lists the fault modes each kind of station can have.
+var kindModes = map[Kind][]string{
+	Source:       {"discharged", "weak", "dead_cell"},
+	Charger:      {"no_output", "overcharging"},
+	Joint:        {"high_resistance", "open"},
+	Wire:         {"high_resistance", "open", "short_to_ground"},
+	Fuse:         {"open", "high_resistance"},
+	Contact:      {"stuck_open", "high_resistance", "welded"},
+	Coil:         {"open", "shorted_turns", "sticking"},
+	Driver:       {"no_output", "stuck_on"},
+	ResistorPack: {"open", "tap_1_open", "tap_2_open", "tap_3_open"},
+	Motor: {"brushes_worn", "winding_open", "shorted_turns", "winding_grounded", "commutator_damaged", "bearing_drag", "seized",
+		"low_brush_worn", "high_brush_worn"},
+	Drive:     {"binding", "jammed", "slipping"},
+	Throttle:  {"no_command", "open", "out_of_neutral"},
+	Control:   {"no_command"},
+	Winding:   {"open", "shorted_turns", "grounded"},
+	Rectifier: {"no_output", "shorted"},
+	Capacitor: {"open", "low", "shorted"},
+	Bearing:   {"seized", "drag"},
+}
+
+// KindModes lists the fault modes a kind of station can have.
+func KindModes(k Kind) []string { return kindModes[k] }
+
+// Kinds lists the kinds of station, sorted.
+func Kinds() []Kind {
+	out := make([]Kind, 0, len(kindParams))
+	for k := range kindParams {
+		out = append(out, k)
 	}
-	return nil
+	slices.Sort(out)
+	return out
 }
 
 // ParamUnit returns the SI unit of a station parameter by its name.
 func ParamUnit(param string) string {
 	switch param {
-	case "emf", "surface_charge", "pull_in", "brush_drop", "voltage":
+	case "emf", "surface_charge", "pull_in", "brush_drop", "voltage", "low", "high", "supply", "rest", "full":
 		return "V"
-	case "resistance":
+	case "resistance", "on_resistance", "low_resistance", "resistance_high", "tap_1", "tap_2", "tap_3", "tap_4":
 		return "ohm"
 	case "rating", "current_limit", "saturation_current":
 		return "A"
-	case "ke":
+	case "ke", "ke_high":
 		return "V s/rad"
 	case "friction", "load":
 		return "N m"
 	case "rated_speed":
 		return "rad/s"
+	case "inductance":
+		return "H"
+	case "capacitance":
+		return "F"
 	}
 	return ""
 }
@@ -309,10 +428,9 @@ func (c *Circuit) Clone() *Circuit {
 		}
 		n.Stations[i].Params = p
 	}
-	n.AccessMinutes = make(map[string]float64, len(c.AccessMinutes))
-	for k, v := range c.AccessMinutes {
-		n.AccessMinutes[k] = v
-	}
+	n.AccessMinutes = maps.Clone(c.AccessMinutes)
+	n.Variant = maps.Clone(c.Variant)
+	n.nodeIndex, n.stationIndex = maps.Clone(c.nodeIndex), maps.Clone(c.stationIndex)
 	return &n
 }
 
@@ -332,7 +450,7 @@ func (c *Circuit) index() error {
 	if !idPattern.MatchString(c.ID) {
 		return bad("/id", "%q is not an id: use a-z, 0-9 and _", c.ID)
 	}
-	if !(c.NominalVoltage > 0 && c.NominalVoltage <= 60) {
+	if !(c.NominalVoltage > 0 && c.NominalVoltage <= 60) && !(c.Mains && c.NominalVoltage > 0 && c.NominalVoltage <= 250) {
 		return bad("/nominal_voltage", "%g V is outside 0 to 60 V DC: above that the work is for people licensed for it", c.NominalVoltage)
 	}
 	c.nodeIndex, c.stationIndex = map[string]int{}, map[string]int{}
@@ -349,7 +467,7 @@ func (c *Circuit) index() error {
 		}
 		c.nodeIndex[n.ID] = i
 	}
-	if _, ok := c.nodeIndex[Ground]; !ok {
+	if _, ok := c.nodeIndex[Ground]; !ok && !c.Mains {
 		return bad("/nodes", "there is no %s, the node that is 0 V", Ground)
 	}
 	motors, sources := 0, 0
@@ -373,7 +491,7 @@ func (c *Circuit) index() error {
 		if s.Kind == Source {
 			sources++
 		}
-		if s.Kind != Drive {
+		if s.Kind.HasNodes() {
 			if _, ok := c.nodeIndex[s.From]; !ok {
 				return bad(p+"/from", "station %q starts at %q, which is not a node", s.ID, s.From)
 			}
@@ -415,8 +533,11 @@ func (c *Circuit) index() error {
 	if motors > 1 {
 		return bad("/stations", "%d motors: one circuit has one motor", motors)
 	}
-	if sources != 1 {
+	if sources != 1 && !c.Mains {
 		return bad("/stations", "%d batteries: one circuit has one", sources)
+	}
+	if err := c.checkLinks(); err != nil {
+		return err
 	}
 	for i := range c.Stations {
 		if s := &c.Stations[i]; s.ClosedBy != "" {
@@ -433,7 +554,11 @@ func (c *Circuit) index() error {
 		st := &c.States[i]
 		p := fmt.Sprintf("/states/%d", i)
 		switch st.Supply {
-		case "battery", "none":
+		case "battery", "none", "running":
+		case "mains":
+			if !c.Mains {
+				return bad(p+"/supply", "state %q is on the mains, but the circuit is not a mains part", st.ID)
+			}
 		case "feed":
 			if st.Feed == nil {
 				return bad(p+"/feed", "state %q is fed directly but names no nodes", st.ID)
@@ -444,12 +569,10 @@ func (c *Circuit) index() error {
 				}
 			}
 		default:
-			return bad(p+"/supply", "%q is neither battery, feed nor none", st.Supply)
+			return bad(p+"/supply", "%q is none of battery, feed, running, mains and none", st.Supply)
 		}
-		for _, id := range append(slices.Clone(st.Closed), st.Present...) {
-			if _, ok := c.stationIndex[id]; !ok {
-				return bad(p, "state %q names %q, which is not a station", st.ID, id)
-			}
+		if err := c.checkState(st, p); err != nil {
+			return err
 		}
 	}
 	if c.State(c.RunState) == nil {
@@ -467,14 +590,25 @@ func (c *Circuit) index() error {
 		if len(o.Outcomes) < 2 || len(o.States) == 0 {
 			return bad(p, "observation %q needs two or more outcomes and a state", o.ID)
 		}
-		switch o.Model {
-		case "turning", "lamps_dim", "turn_by_hand", "rates":
-		case "click":
-			if k, ok := c.stationIndex[o.Coil]; !ok || c.Stations[k].Kind != Coil {
-				return bad(p+"/coil", "%q is not a coil of this circuit", o.Coil)
+		if !slices.Contains(models, o.Model) {
+			return bad(p+"/model", "%q is not a way to answer: use one of %s", o.Model, strings.Join(models, ", "))
+		}
+		if _, ok := c.stationIndex[o.Of]; o.Of != "" && !ok {
+			return bad(p+"/of", "%q is not a station", o.Of)
+		}
+		if k, ok := c.stationIndex[o.Of]; o.Model == "click" && (!ok || c.Stations[k].Kind != Coil) {
+			return bad(p+"/of", "%q is not a coil of this circuit", o.Of)
+		}
+		for _, id := range append(slices.Clone(o.Compare), o.SolveIn) {
+			if id != "" && c.State(id) == nil {
+				return bad(p, "observation %q names %q, which is not a state", o.ID, id)
 			}
-		default:
-			return bad(p+"/model", "%q is not a way to answer: use click, turning, lamps_dim, turn_by_hand or rates", o.Model)
+		}
+		for f := range o.Rates {
+			st, mode, _ := strings.Cut(f, ".")
+			if s := c.Station(st); f != "*" && (s == nil || s.Faults[mode] == 0) {
+				return bad(p+"/rates/"+f, "%q is not a fault of this circuit", f)
+			}
 		}
 		for _, s := range o.States {
 			if c.State(s) == nil {
@@ -493,7 +627,7 @@ func (c *Circuit) index() error {
 			if !ok || c.Stations[n].From == "" {
 				return bad(p, "%q is not a station between two nodes", id)
 			}
-			if s := &c.Stations[n]; k > 0 && s.From != at {
+			if s := &c.Stations[n]; k > 0 && s.From != at && !c.joined(s.From, at) {
 				return bad(p, "%q starts at %s, but the path stands at %s", id, s.From, at)
 			}
 			at = c.Stations[n].To
@@ -510,9 +644,10 @@ func CheckParam(k Kind, name string, v float64) error {
 	max := 1e9
 	min, strict := 0.0, false
 	switch name {
-	case "resistance", "ke", "rated_speed", "rating", "saturation_current", "current_limit":
+	case "resistance", "ke", "rated_speed", "rating", "saturation_current", "current_limit", "on_resistance", "low_resistance",
+		"tap_1", "tap_2", "tap_3", "tap_4", "resistance_high", "ke_high", "capacitance", "inductance":
 		strict = true
-	case "emf", "voltage", "pull_in", "brush_drop", "surface_charge":
+	case "emf", "voltage", "pull_in", "brush_drop", "surface_charge", "low", "high", "supply", "rest", "full":
 		max = 60
 	case "present":
 		max = 1
@@ -597,16 +732,42 @@ func (c *Circuit) SetParam(station, param string, p Param) error {
 	return nil
 }
 
+// SetVariant wires the circuit as one of its variants, such as
+// stator.connection: delta.
+func (c *Circuit) SetVariant(name, word string) error {
+	v, ok := c.Variants[name]
+	if !ok {
+		return fmt.Errorf("circuit %s has no choice %q", c.ID, name)
+	}
+	w, ok := v[word]
+	if !ok {
+		return fmt.Errorf("%q is not one of %s", word, strings.Join(slices.Sorted(maps.Keys(v)), ", "))
+	}
+	for id, e := range w {
+		s := c.Station(id)
+		s.From, s.To = e.From, e.To
+	}
+	if c.Variant == nil {
+		c.Variant = map[string]string{}
+	}
+	c.Variant[name] = word
+	return nil
+}
+
 // IDs of nodes, stations and states, for messages.
 func (c *Circuit) IDs() (nodes, stations, states []string) {
 	for _, n := range c.Nodes {
-		nodes = append(nodes, n.ID)
+		if !n.Hidden {
+			nodes = append(nodes, n.ID)
+		}
 	}
 	for _, s := range c.Stations {
 		stations = append(stations, s.ID)
 	}
 	for _, s := range c.States {
-		states = append(states, s.ID)
+		if !s.Hidden {
+			states = append(states, s.ID)
+		}
 	}
 	return nodes, stations, states
 }
@@ -623,9 +784,9 @@ func (c *Circuit) ScaleTo(nominal float64) {
 		for name, p := range c.Stations[i].Params {
 			f := 1.0
 			switch name {
-			case "emf", "pull_in", "ke", "voltage", "surface_charge":
+			case "emf", "pull_in", "ke", "voltage", "surface_charge", "ke_high":
 				f = k
-			case "resistance":
+			case "resistance", "on_resistance", "low_resistance", "resistance_high", "tap_1", "tap_2", "tap_3", "tap_4":
 				f = k * k
 			case "rating", "current_limit", "saturation_current":
 				f = 1 / k
@@ -643,4 +804,145 @@ func (c *Circuit) ScaleTo(nominal float64) {
 func ParamNames(k Kind) []string {
 	kp := kindParams[k]
 	return append(slices.Clone(kp.required), kp.optional...)
+}
+
+// joined reports whether two nodes are one inside a unit.
+func (c *Circuit) joined(a, b string) bool {
+	for _, j := range c.Joins {
+		if j.From == a && j.To == b || j.From == b && j.To == a {
+			return true
+		}
+	}
+	return false
+}
+
+// checkLinks checks what stations name besides their ends.
+func (c *Circuit) checkLinks() error {
+	node := func(ptr, id string) error {
+		if _, ok := c.nodeIndex[id]; !ok {
+			return &Invalid{ptr, fmt.Sprintf("%q is not a node", id)}
+		}
+		return nil
+	}
+	kindAt := func(ptr, id string, kinds ...Kind) error {
+		k, ok := c.stationIndex[id]
+		if !ok || !slices.Contains(kinds, c.Stations[k].Kind) {
+			return &Invalid{ptr, fmt.Sprintf("%q is not a %s of this circuit", id, kinds[0])}
+		}
+		return nil
+	}
+	link := func(ptr string, l Link) error {
+		if err := node(ptr+"/from", l.From); err != nil {
+			return err
+		}
+		if err := node(ptr+"/to", l.To); err != nil {
+			return err
+		}
+		if !(l.Ohms > 0 && l.Ohms < 1e9) || l.From == l.To {
+			return &Invalid{ptr, fmt.Sprintf("%g ohm from %s to %s is not a connection: give two nodes and more than 0 ohm", l.Ohms, l.From, l.To)}
+		}
+		return nil
+	}
+	for i, j := range c.Joins {
+		if err := link(fmt.Sprintf("/joins/%d", i), j); err != nil {
+			return err
+		}
+	}
+	for i := range c.Stations {
+		s, p := &c.Stations[i], fmt.Sprintf("/stations/%d", i)
+		if s.Frame != "" {
+			if err := node(p+"/frame", s.Frame); err != nil {
+				return err
+			}
+		}
+		if s.CommandedBy != "" {
+			if err := kindAt(p+"/commanded_by", s.CommandedBy, Control, Throttle); err != nil {
+				return err
+			}
+		}
+		if s.HeldBy != "" {
+			if err := kindAt(p+"/held_by", s.HeldBy, Coil); err != nil {
+				return err
+			}
+		}
+		if x := s.Second; x != nil {
+			if _, ok := s.Params[x.Param]; !ok {
+				return &Invalid{p + "/second/param", fmt.Sprintf("%s has no %s", s.ID, x.Param)}
+			}
+			for _, id := range []string{x.From, x.To} {
+				if err := node(p+"/second", id); err != nil {
+					return err
+				}
+			}
+		}
+		for k, o := range s.Outputs {
+			if err := link(fmt.Sprintf("%s/outputs/%d", p, k), o); err != nil {
+				return err
+			}
+		}
+		for k, g := range s.Guards {
+			gp := fmt.Sprintf("%s/guards/%d", p, k)
+			var err error
+			switch g.Kind {
+			case "loop":
+				if err = node(gp+"/from", g.From); err == nil {
+					err = node(gp+"/to", g.To)
+				}
+			case "closed":
+				err = kindAt(gp+"/station", g.Station, Contact)
+			case "neutral":
+				err = kindAt(gp+"/station", g.Station, Throttle)
+			default:
+				err = &Invalid{gp + "/kind", fmt.Sprintf("%q is none of loop, closed and neutral", g.Kind)}
+			}
+			if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// checkState checks the names and numbers of one state.
+func (c *Circuit) checkState(st *State, p string) error {
+	for _, id := range slices.Concat(st.Closed, st.Present, st.Absent, st.Sound) {
+		if _, ok := c.stationIndex[id]; !ok {
+			return &Invalid{p, fmt.Sprintf("state %q names %q, which is not a station", st.ID, id)}
+		}
+	}
+	for id, e := range st.Wiring {
+		_, okS := c.stationIndex[id]
+		_, okF := c.nodeIndex[e.From]
+		_, okT := c.nodeIndex[e.To]
+		if !okS || !okF || !okT || e.From == e.To {
+			return &Invalid{p + "/wiring/" + id, "names a station or a node that is not there, or joins a node to itself"}
+		}
+	}
+	for id, param := range st.Uses {
+		s := c.Station(id)
+		if s == nil {
+			return &Invalid{p + "/uses/" + id, fmt.Sprintf("%q is not a station", id)}
+		}
+		if _, ok := s.Params[param]; !ok {
+			return &Invalid{p + "/uses/" + id, fmt.Sprintf("%s has no %s", id, param)}
+		}
+	}
+	for i, a := range st.Aids {
+		_, okF := c.nodeIndex[a.From]
+		_, okT := c.nodeIndex[a.To]
+		if !okF || !okT || !(a.Ohms > 0) || a.Kind != "lamp" && a.Kind != "jumper" {
+			return &Invalid{fmt.Sprintf("%s/aids/%d", p, i), "an aid is a lamp or a jumper between two nodes, with its ohms"}
+		}
+	}
+	if st.LoadFactor < 0 || st.LoadFactor > 10 {
+		return &Invalid{p + "/load_factor", fmt.Sprintf("%g is not a factor on the load: give 0 to 10", st.LoadFactor)}
+	}
+	return nil
+}
+
+// Asks is what a technician says of such a machine, so that the first page can
+// suggest the circuit without asking for its name.
+type Asks struct {
+	Machine  []string `json:"machine"`  // what it moves: starter, heater fan, ...
+	Symptoms []string `json:"symptoms"` // in the words of a complaint
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"math/cmplx"
 )
 
 // WriteNetlist writes the circuit of the last [Work.Solve] (or SolvePhase) as a
@@ -13,16 +14,19 @@ import (
 func (w *Work) WriteNetlist(out io.Writer, title string) error {
 	n := w.net
 	name := func(i int) string { return n.C.Nodes[i].ID }
+	if sup := n.C.States[w.st].Supply; sup == "running" || sup == "mains" {
+		return w.writeACNetlist(out, title)
+	}
 	ew := &errWriter{w: out}
 	p := func(format string, a ...any) { fmt.Fprintf(ew, format+"\n", a...) }
 	p("* %s", title)
-	p("* state %s; ground is %s; SI units", n.C.States[w.st].ID, Ground)
+	p("* state %s; ground is %s; SI units", n.C.States[w.st].ID, name(n.ground))
 	if w.Chatter {
 		p("* the coil cannot hold its contact: this is the phase with the contact open")
 	}
 	p(".options gmin=1e-13 reltol=1e-6 abstol=1e-9 vntol=1e-7 itl1=2000")
-	p("Vground %s 0 0", Ground)
-	p("Rground %s 0 1e9", Ground)
+	p("Vground %s 0 0", name(n.ground))
+	p("Rground %s 0 1e9", name(n.ground))
 	lead := 0
 	for i, e := range w.el {
 		id := fmt.Sprintf("lead%d", lead)
@@ -31,8 +35,8 @@ func (w *Work) WriteNetlist(out io.Writer, title string) error {
 		} else {
 			lead++
 		}
-		if e.station == n.battery && !w.isOp[i] {
-			p("V%s %s %s_internal %.12g", id, name(e.a), id, w.emf)
+		if x := w.emfs[i]; x != 0 {
+			p("V%s %s %s_internal %.12g", id, name(e.a), id, x)
 			p("R%s %s_internal %s %.12g", id, id, name(e.b), 1/e.g)
 			continue
 		}
@@ -42,8 +46,14 @@ func (w *Work) WriteNetlist(out io.Writer, title string) error {
 		}
 		p("R%s %s %s %.12g%s", id, name(e.a), name(e.b), 1/e.g, note)
 	}
+	if w.float == chargerLimits {
+		p("Icharger %s %s %.12g", name(w.b[n.charger]), name(w.a[n.charger]), w.param(n.charger, slotLimit))
+	}
 	if w.hasM {
-		a, b, m := name(n.a[n.motor]), name(n.b[n.motor]), w.m
+		a, b, m := name(w.a[n.motor]), name(w.b[n.motor]), w.m
+		if w.sgn < 0 {
+			a, b = b, a
+		}
 		p("* motor: v = R i + Vb tanh(i/i0) + ke w ; ke i = friction tanh(w/w0) + load (w/rated)^n + drag w")
 		p("Vmotor_sense %s motor_1 0", a)
 		p("Rmotor motor_1 motor_2 %.12g", m.Resistance)
@@ -70,7 +80,14 @@ func (w *Work) WriteNetlist(out io.Writer, title string) error {
 				m.Ke, phi, m.Friction, m.SpeedKnee, load, m.Drag)
 			p("Rmotor_speed motor_speed 0 1e12")
 		}
-		p(".nodeset v(motor_speed)=%.6g", math.Max(w.Motor.W, 0))
+		speed := w.Motor.W
+		if w.Motor.Stalled && !m.Seized {
+			speed = -math.Max(m.Load-w.Torque(), 0) / 1e4 // against the stop
+			if m.LoadPower > 0 {
+				speed = 0
+			}
+		}
+		p(".nodeset v(motor_speed)=%.6g", speed)
 		for i := range n.C.Nodes {
 			if i != n.ground {
 				p(".nodeset v(%s)=%.6g", name(i), w.V[i])
@@ -91,6 +108,66 @@ func (w *Work) WriteNetlist(out io.Writer, title string) error {
 	}
 	if w.hasM {
 		p("print v(motor_speed)")
+	}
+	p("quit")
+	p(".endc")
+	p(".end")
+	return ew.err
+}
+
+// writeACNetlist writes a running state as a SPICE small-signal circuit at its
+// frequency. Node voltages are printed as magnitude and phase, V rms.
+func (w *Work) writeACNetlist(out io.Writer, title string) error {
+	n := w.net
+	name := func(i int) string { return n.C.Nodes[i].ID }
+	ew := &errWriter{w: out}
+	p := func(format string, a ...any) { fmt.Fprintf(ew, format+"\n", a...) }
+	p("* %s", title)
+	p("* state %s at %g Hz; ground is %s; SI units, rms", n.C.States[w.st].ID, n.C.Frequency, name(n.ground))
+	p("Vground %s 0 0", name(n.ground))
+	omega := 2 * math.Pi * n.C.Frequency
+	phase := 0
+	for k := range n.C.Stations {
+		id := n.C.Stations[k].ID
+		deg := -120 * float64(phase)
+		if sh := w.h[k].Shunt; sh > 0 && n.presentIn[w.st][k] && w.shuntTo(k) != w.a[k] {
+			p("Rshunt_%s %s %s %.12g", id, name(w.a[k]), name(w.shuntTo(k)), sh)
+		}
+		y, emf, ok := w.admittance(k, &phase)
+		if !ok {
+			continue
+		}
+		a, z := name(w.a[k]), 1/y
+		if emf != 0 {
+			p("V%s %s %s_1 DC 0 AC %.12g %g", id, a, id, cmplx.Abs(emf), deg)
+			a = id + "_1"
+		}
+		switch {
+		case imag(z) < 0:
+			p("C%s %s %s %.12g", id, a, name(w.b[k]), imag(y)/omega)
+		case imag(z) > 0:
+			p("R%s %s %s_2 %.12g", id, a, id, real(z))
+			p("L%s %s_2 %s %.12g", id, id, name(w.b[k]), imag(z)/omega)
+		default:
+			p("R%s %s %s %.12g", id, a, name(w.b[k]), real(z))
+		}
+	}
+	if f := n.C.States[w.st].Feed; f != nil {
+		p("Vsupply %s supply_1 DC 0 AC %g", f.Plus, n.C.NominalVoltage)
+		p("Rsupply supply_1 %s 1e-3", f.Minus)
+	}
+	for i := range n.C.Nodes {
+		if i != n.ground {
+			p("Rleak_%s %s 0 1e12", name(i), name(i))
+		}
+	}
+	p(".control")
+	p("set numdgt=9")
+	p("ac lin 1 %g %g", n.C.Frequency, n.C.Frequency)
+	for i := range n.C.Nodes {
+		if i != n.ground {
+			p("print vr(%s) vi(%s)", name(i), name(i))
+		}
 	}
 	p("quit")
 	p(".endc")

@@ -3,6 +3,8 @@ package circuit
 import (
 	"fmt"
 	"math"
+	"slices"
+	"sync"
 
 	"corriente/core/motor"
 )
@@ -12,6 +14,15 @@ const OpenOhms = 1e9
 
 // tieOhms joins the leads of a direct feed to the nodes they are clamped on.
 const tieOhms = 1e-6
+
+// signalOhms is the output resistance of a command or a throttle, and
+// throttleOhms what an ohmmeter sees across a throttle: common sizes, from
+// memory; neither loads anything here.
+const (
+	signalOhms   = 1e3
+	throttleOhms = 5e3
+	chargerOhms  = 0.02
+)
 
 // gmin keeps a floating node's equation solvable, in siemens.
 const gmin = 1e-12
@@ -44,15 +55,36 @@ type Health struct {
 	Friction float64 // factor on friction
 	Load     float64 // factor on the load; set on the drive
 	Drag     float64 // N m s/rad added
+	Cap      float64 // factor on capacitance
+	Volts    float64 // V added to what a charger holds or a throttle rests at
 	Open     bool
 	Seized   bool
 	Free     bool // the drive lets the motor run unloaded
 	NoPull   bool // the coil does not pull in, whatever it gets
+	Silent   bool // a command, throttle, charger or rectifier that gives nothing
+	Stray    bool // the throttle is not at rest when it should be
+	Short    bool // a capacitor or a rectifier shorted through
 	Force    Position
+
+	// A fault of one tap or one brush: it counts only in states that use one of
+	// the parameters in Mask (bit 1<<slot).
+	Mask      uint32
+	MaskExtra float64 // Ω
+	MaskOpen  bool
 }
 
 // Sound is the health of a good station.
-func Sound() Health { return Health{R: 1, Ke: 1, Friction: 1, Load: 1} }
+func Sound() Health { return Health{R: 1, Ke: 1, Friction: 1, Load: 1, Cap: 1} }
+
+// TapMask returns the bit of a resistance parameter for [Health.Mask].
+func TapMask(param string) uint32 {
+	for s, name := range slotNames {
+		if name == param {
+			return 1 << s
+		}
+	}
+	return 0
+}
 
 // slot numbers a station's parameters.
 const (
@@ -67,10 +99,30 @@ const (
 	slotSpeed
 	slotSat
 	slotRating
+	slotOn
+	slotLow
+	slotTap1
+	slotTap2
+	slotTap3
+	slotTap4
+	slotRHigh
+	slotKeHigh
+	slotPresent
+	slotVoltage
+	slotLimit
+	slotCmdLow
+	slotCmdHigh
+	slotSupply
+	slotRest
+	slotFull
+	slotInductance
+	slotCapacitance
 	slotCount
 )
 
-var slotNames = [slotCount]string{"resistance", "emf", "surface_charge", "pull_in", "brush_drop", "ke", "friction", "load", "rated_speed", "saturation_current", "rating"}
+var slotNames = [slotCount]string{"resistance", "emf", "surface_charge", "pull_in", "brush_drop", "ke", "friction", "load", "rated_speed", "saturation_current", "rating",
+	"on_resistance", "low_resistance", "tap_1", "tap_2", "tap_3", "tap_4", "resistance_high", "ke_high", "present", "voltage", "current_limit",
+	"low", "high", "supply", "rest", "full", "inductance", "capacitance"}
 
 // ParamRef names one parameter of a network.
 type ParamRef struct {
@@ -84,21 +136,38 @@ type Network struct {
 	C      *Circuit
 	Params []ParamRef // order of the parameter vector
 
-	a, b       []int // node indices of each station, -1 for a drive
+	a, b       []int    // node indices of each station, -1 for what turns
+	na, nb     [][]int  // the same, state by state
+	rslot      [][]int8 // state × station: the parameter that is its resistance; -1: none
+	uslot      [][]int8 // state × station: the parameter a state names; -1: none
 	pi         [][slotCount]int
 	ground     int
 	motor      int // station index, -1 without one
-	frame      int // node of the motor's body
 	drive      int
-	battery    int
+	battery    int   // -1 on mains parts
+	charger    int   // -1 without one
+	frameOf    []int // node of the body of a motor or winding
+	heldBy     int   // the coil of the brake on the drive, -1
 	coilOf     []int // contact → coil station, -1
+	cmdOf      []int // driver → control or throttle, -1
+	guards     [][]guard
+	outputs    [][]element
+	joins      []element
 	loadPower  int
 	series     bool
 	driven     []int // contacts driven by a coil
 	statePos   map[string]int
 	closedIn   [][]bool // state × station: commanded away from rest
 	presentIn  [][]bool
-	feedP, fdM []int // per state
+	soundIn    [][]bool
+	feedP, fdM []int    // per state
+	paths      sync.Map // ohmKey → *ohmPath
+}
+
+type guard struct {
+	*Guard
+	station int
+	path    [][]int // per state: the stations of the loop; nil: no loop
 }
 
 // Compile prepares a circuit for solving.
@@ -108,7 +177,7 @@ func Compile(c *Circuit) (*Network, error) {
 			return nil, err
 		}
 	}
-	n := &Network{C: c, ground: c.NodeIndex(Ground), motor: -1, drive: -1, frame: c.NodeIndex(Ground), statePos: map[string]int{}}
+	n := &Network{C: c, ground: max(c.NodeIndex(Ground), 0), motor: -1, drive: -1, battery: -1, charger: -1, heldBy: -1, statePos: map[string]int{}}
 	for k := range c.Stations {
 		s := &c.Stations[k]
 		a, b := c.NodeIndex(s.From), c.NodeIndex(s.To)
@@ -128,9 +197,20 @@ func Compile(c *Circuit) (*Network, error) {
 			n.driven = append(n.driven, k)
 		}
 		n.coilOf = append(n.coilOf, coil)
+		n.cmdOf = append(n.cmdOf, c.StationIndex(s.CommandedBy))
+		frame := b
+		if s.Frame != "" {
+			frame = c.NodeIndex(s.Frame)
+		}
+		n.frameOf = append(n.frameOf, frame)
+		var outs []element
+		for _, o := range s.Outputs {
+			outs = append(outs, element{-1, c.NodeIndex(o.From), c.NodeIndex(o.To), 1 / o.Ohms})
+		}
+		n.outputs = append(n.outputs, outs)
 		switch s.Kind {
 		case Motor:
-			n.motor, n.frame = k, b
+			n.motor = k
 			switch s.LoadLaw {
 			case "constant", "":
 			case "linear":
@@ -145,37 +225,109 @@ func Compile(c *Circuit) (*Network, error) {
 				return nil, &Invalid{fmt.Sprintf("/stations/%d/params", k), "a series-wound motor needs saturation_current"}
 			}
 		case Drive:
-			n.drive = k
+			n.drive, n.heldBy = k, c.StationIndex(s.HeldBy)
 		case Source:
 			n.battery = k
 		case Charger:
-			return nil, &Invalid{fmt.Sprintf("/stations/%d/kind", k), "chargers are not solved yet"}
+			n.charger = k
 		}
 	}
+	for _, j := range c.Joins {
+		n.joins = append(n.joins, element{-1, c.NodeIndex(j.From), c.NodeIndex(j.To), 1 / j.Ohms})
+	}
 	for i := range c.States {
-		st := &c.States[i]
-		n.statePos[st.ID] = i
-		closed := make([]bool, len(c.Stations))
-		for _, id := range st.Closed {
-			closed[c.StationIndex(id)] = true
+		n.compileState(&c.States[i], i)
+	}
+	for k := range c.Stations {
+		s := &c.Stations[k]
+		var gs []guard
+		for i := range s.Guards {
+			g := guard{Guard: &s.Guards[i], station: c.StationIndex(s.Guards[i].Station)}
+			if g.Kind == "loop" {
+				for st := range c.States {
+					g.path = append(g.path, n.route(st, c.NodeIndex(g.From), c.NodeIndex(g.To), true))
+				}
+			}
+			gs = append(gs, g)
 		}
-		present := make([]bool, len(c.Stations))
-		for k := range present {
-			present[k] = len(st.Present) == 0
-		}
-		for _, id := range st.Present {
-			present[c.StationIndex(id)] = true
-		}
-		present[n.battery] = st.Supply != "none"
-		n.closedIn, n.presentIn = append(n.closedIn, closed), append(n.presentIn, present)
-		p, m := -1, -1
-		if st.Feed != nil {
-			p, m = c.NodeIndex(st.Feed.Plus), c.NodeIndex(st.Feed.Minus)
-		}
-		n.feedP, n.fdM = append(n.feedP, p), append(n.fdM, m)
+		n.guards = append(n.guards, gs)
 	}
 	return n, nil
 }
+
+func (n *Network) compileState(st *State, i int) {
+	c := n.C
+	n.statePos[st.ID] = i
+	set := func(ids []string) []bool {
+		x := make([]bool, len(c.Stations))
+		for _, id := range ids {
+			x[c.StationIndex(id)] = true
+		}
+		return x
+	}
+	present := set(st.Present)
+	if len(st.Present) == 0 {
+		for k := range present {
+			present[k] = true
+		}
+	}
+	for _, id := range st.Absent {
+		present[c.StationIndex(id)] = false
+	}
+	if n.battery >= 0 {
+		present[n.battery] = st.Supply != "none"
+	}
+	if n.charger >= 0 {
+		present[n.charger] = st.Supply == "battery"
+	}
+	n.closedIn, n.presentIn, n.soundIn = append(n.closedIn, set(st.Closed)), append(n.presentIn, present), append(n.soundIn, set(st.Sound))
+	na, nb := slices.Clone(n.a), slices.Clone(n.b)
+	rs, us := make([]int8, len(na)), make([]int8, len(na))
+	for k := range c.Stations {
+		s := &c.Stations[k]
+		if e, ok := st.Wiring[s.ID]; ok {
+			na[k], nb[k] = c.NodeIndex(e.From), c.NodeIndex(e.To)
+		}
+		us[k], rs[k] = -1, -1
+		if u, ok := st.Uses[s.ID]; ok {
+			us[k] = int8(slices.Index(slotNames[:], u))
+		}
+		switch s.Kind {
+		case Driver:
+			rs[k] = slotOn
+		case ResistorPack:
+			rs[k] = slotTap1
+		default:
+			if n.pi[k][slotR] >= 0 {
+				rs[k] = slotR
+			}
+		}
+		if us[k] >= 0 && ParamUnit(slotNames[us[k]]) == "ohm" {
+			rs[k] = us[k]
+		}
+	}
+	n.na, n.nb, n.rslot, n.uslot = append(n.na, na), append(n.nb, nb), append(n.rslot, rs), append(n.uslot, us)
+	p, m := -1, -1
+	if st.Feed != nil {
+		p, m = c.NodeIndex(st.Feed.Plus), c.NodeIndex(st.Feed.Minus)
+	}
+	n.feedP, n.fdM = append(n.feedP, p), append(n.fdM, m)
+}
+
+// Ends returns the nodes a station joins in a state, -1 for what turns.
+func (n *Network) Ends(state, k int) (a, b int) { return n.na[state][k], n.nb[state][k] }
+
+// Present reports whether a station is connected in a state.
+func (n *Network) Present(state, k int) bool { return n.presentIn[state][k] }
+
+// IsSound reports whether a state puts a known good part in a station's place.
+func (n *Network) IsSound(state, k int) bool { return n.soundIn[state][k] }
+
+// BatteryStation returns the index of the battery, -1 on mains parts.
+func (n *Network) BatteryStation() int { return n.battery }
+
+// ChargerStation returns the index of the charger, -1 without one.
+func (n *Network) ChargerStation() int { return n.charger }
 
 // Nominal returns the parameter vector of the circuit's nominal values.
 func (n *Network) Nominal() []float64 {
@@ -247,37 +399,54 @@ type element struct {
 // solving allocates nothing.
 type Work struct {
 	Point
-	net   *Network
-	n     int       // unknowns: all nodes but ground
-	row   []int     // node → row, -1 for ground
-	g, z  []float64 // n×n
-	rhs   []float64
-	v0    []float64
-	zc    []float64
-	el    []element
-	uf    []int
-	isOp  []bool // element is open
-	coil  []bool // station: coil pulled in
-	m     motor.Params
-	hasM  bool
-	emf   float64
-	rsrc  float64
-	theta []float64
-	h     []Health
-	good  []Health
-	st    int
-	slope motor.Slopes
-	gm    float64
-	lin   bool
-	surf  bool
+	net    *Network
+	n      int       // unknowns: all nodes but ground
+	row    []int     // node → row, -1 for ground
+	g, z   []float64 // n×n
+	rhs    []float64
+	v0     []float64
+	zc     []float64
+	el     []element
+	emfs   []float64 // per element: its own voltage, from a to b
+	uf     []int
+	isOp   []bool // element is open
+	coil   []bool // station: coil pulled in
+	m      motor.Params
+	sgn    float64 // -1 where the motor is fed the other way round
+	hasM   bool
+	theta  []float64
+	h      []Health
+	good   []Health
+	st     int
+	a, b   []int // ends of the stations in the state
+	slope  motor.Slopes
+	gm     float64
+	lin    bool
+	surf   bool
+	float  floatMode
+	brake  bool // the brake holds the drive
+	second int  // an ohmmeter stands on the motor's second brush: the parameter that counts
+
+	ohm ohmScratch
+	ac  acPoint
 }
+
+// floatMode is what a charger does at an operating point.
+type floatMode uint8
+
+const (
+	chargerOff    floatMode = iota
+	chargerHolds            // its voltage
+	chargerLimits           // its current
+)
 
 // NewWork returns buffers for solving n.
 func (n *Network) NewWork() *Work {
 	nn, ns := len(n.C.Nodes), len(n.C.Stations)
 	w := &Work{net: n, n: nn - 1, row: make([]int, nn), g: make([]float64, nn*nn), z: make([]float64, nn*nn),
-		rhs: make([]float64, nn), v0: make([]float64, nn), zc: make([]float64, nn), el: make([]element, 0, ns+4),
-		uf: make([]int, nn), isOp: make([]bool, 0, ns+4), coil: make([]bool, ns), good: n.SoundAll()}
+		rhs: make([]float64, nn), v0: make([]float64, nn), zc: make([]float64, nn), el: make([]element, 0, 2*ns+nn+8),
+		emfs: make([]float64, 0, 2*ns+nn+8), uf: make([]int, nn), isOp: make([]bool, 0, 2*ns+nn+8), coil: make([]bool, ns), good: n.SoundAll(),
+		a: n.a, b: n.b, sgn: 1}
 	r := 0
 	for i := range w.row {
 		if i == n.ground {
@@ -291,6 +460,7 @@ func (n *Network) NewWork() *Work {
 	w.Held, w.Island = make([]bool, nn), make([]int, nn)
 	w.I, w.AltI = make([]float64, ns), make([]float64, ns)
 	w.Closed = make([]bool, ns)
+	w.ohm.init(nn, ns)
 	return w
 }
 
@@ -308,12 +478,16 @@ func (w *Work) param(k, slot int) float64 {
 func (w *Work) Solve(state int, theta []float64, h []Health) {
 	n := w.net
 	w.begin(state, theta, h)
+	if n.C.States[state].Supply == "running" || n.C.States[state].Supply == "mains" {
+		w.solveRunning()
+		return
+	}
 	for try := 0; ; try++ {
 		w.settled()
 		changed := false
 		for _, k := range n.driven {
 			c := n.coilOf[k]
-			v := math.Abs(w.V[n.a[c]] - w.V[n.b[c]])
+			v := w.CoilVolts(c)
 			need := w.param(c, slotPullIn)
 			if w.coil[c] {
 				need *= DropOut
@@ -336,26 +510,66 @@ func (w *Work) Solve(state int, theta []float64, h []Health) {
 func (w *Work) begin(state int, theta []float64, h []Health) {
 	n := w.net
 	w.st, w.theta, w.h, w.lin, w.Chatter = state, theta, h, false, false
-	if n.feedP[state] >= 0 {
-		// The feed is a good battery: the vehicle's own may be the bad one.
-		w.good = w.good[:len(h)]
-		copy(w.good, h)
-		w.good[n.battery] = Sound()
-		w.h = w.good
-	}
+	w.a, w.b = n.na[state], n.nb[state]
+	w.substitute(h)
 	for i := range w.coil {
 		w.coil[i] = false
 	}
-	w.surf = true
+	w.surf, w.float, w.brake, w.second = true, chargerOff, false, 0
+	if n.charger >= 0 && n.presentIn[state][n.charger] && w.param(n.charger, slotPresent) >= 0.5 && !w.h[n.charger].Silent {
+		w.float = chargerHolds
+	}
+}
+
+// substitute puts known good parts in place where the state does: the feed is a
+// good battery, because the vehicle's own may be the bad one.
+func (w *Work) substitute(h []Health) {
+	n := w.net
+	feed := n.C.States[w.st].Supply == "feed"
+	if !feed && len(n.C.States[w.st].Sound) == 0 {
+		return
+	}
+	w.good = w.good[:len(h)]
+	copy(w.good, h)
+	if feed {
+		w.good[n.battery] = Sound()
+	}
+	for k, ok := range n.soundIn[w.st] {
+		if ok {
+			w.good[k] = Sound()
+		}
+	}
+	w.h = w.good
 }
 
 // settled solves with the coils as they stand; the surface charge goes once
-// current flows.
+// current flows, a charger limits its current, a brake that gets too little
+// holds the drive.
 func (w *Work) settled() {
+	n := w.net
+	w.brake = false
 	w.once()
-	b := w.net.battery
-	if w.surf && w.param(b, slotSurface) != 0 && math.Abs(w.I[b]) >= SurfaceChargeGone {
-		w.surf = false
+	for range 3 {
+		changed := false
+		if b := n.battery; b >= 0 && w.surf && w.param(b, slotSurface) != 0 && math.Abs(w.I[b]) >= SurfaceChargeGone {
+			w.surf, changed = false, true
+		}
+		if c := n.charger; c >= 0 && w.float == chargerHolds {
+			switch i := -w.I[c]; {
+			case i < 0:
+				w.float, changed = chargerOff, true
+			case i > w.param(c, slotLimit):
+				w.float, changed = chargerLimits, true
+			}
+		}
+		if c := n.heldBy; c >= 0 && !w.brake && n.feedP[w.st] < 0 && n.C.States[w.st].Load != "free" && w.hasM {
+			if w.h[c].NoPull || w.h[c].Open || w.CoilVolts(c) < w.param(c, slotPullIn) {
+				w.brake, changed = true, true
+			}
+		}
+		if !changed {
+			return
+		}
 		w.once()
 	}
 }
@@ -387,7 +601,92 @@ func (w *Work) SolvePhase(state int, theta []float64, h []Health, closed bool) {
 }
 
 // CoilVolts returns the voltage across a coil station.
-func (w *Work) CoilVolts(k int) float64 { return math.Abs(w.V[w.net.a[k]] - w.V[w.net.b[k]]) }
+func (w *Work) CoilVolts(k int) float64 { return math.Abs(w.V[w.a[k]] - w.V[w.b[k]]) }
+
+// Guarded reports whether a driver's own logic withholds its output in a state,
+// and whether it flashes a code for it.
+func (w *Work) Guarded(k int) (withheld, code bool) {
+	for i := range w.net.guards[k] {
+		if g := &w.net.guards[k][i]; !w.guardHolds(g) {
+			withheld = true
+			code = code || g.Code
+		}
+	}
+	return withheld, code
+}
+
+func (w *Work) guardHolds(g *guard) bool {
+	switch g.Kind {
+	case "closed":
+		return w.contactClosed(g.station) && !w.h[g.station].Open
+	case "neutral":
+		return !w.h[g.station].Stray
+	}
+	path := g.path[w.st]
+	if path == nil {
+		return false
+	}
+	r := 0.0
+	for _, k := range path {
+		r += w.stationOhms(k)
+	}
+	return r >= g.Min && r <= g.Max
+}
+
+// stationOhms is what an ohmmeter would see across one station by itself,
+// +Inf for an open.
+func (w *Work) stationOhms(k int) float64 {
+	n, h := w.net, &w.h[k]
+	masked := h.Mask != 0 && w.masked(k)
+	if h.Open || masked && h.MaskOpen || !n.presentIn[w.st][k] {
+		return math.Inf(1)
+	}
+	r := h.Extra
+	if masked {
+		r += h.MaskExtra
+	}
+	switch n.C.Stations[k].Kind {
+	case Contact, Driver:
+		if !w.contactClosed(k) {
+			return math.Inf(1)
+		}
+	case Capacitor, Rectifier:
+		if !h.Short {
+			return math.Inf(1)
+		}
+		return 0.1 + r
+	case Throttle:
+		return throttleOhms
+	case Source, Charger, Control:
+		return math.Inf(1)
+	}
+	return w.resistance(k)*h.R + r
+}
+
+// masked reports whether a fault of one tap or brush counts in this state.
+func (w *Work) masked(k int) bool {
+	s := w.slotOf(k)
+	return s >= 0 && w.h[k].Mask&(1<<s) != 0
+}
+
+// resistance is a station's own, by the parameter that counts in this state.
+func (w *Work) resistance(k int) float64 {
+	if s := w.slotOf(k); s >= 0 {
+		return w.param(k, s)
+	}
+	return 0
+}
+
+func (w *Work) slotOf(k int) int {
+	s := int(w.net.rslot[w.st][k])
+	if w.second > 0 && k == w.net.motor {
+		return w.second
+	}
+	if s == slotLow && w.h[k].Force == ForcedClosed {
+		return slotOn // a module stuck on conducts fully, whatever it is told
+	}
+	return s
+}
 
 func (w *Work) contactClosed(k int) bool {
 	n := w.net
@@ -404,88 +703,172 @@ func (w *Work) contactClosed(k int) bool {
 	if n.closedIn[w.st][k] {
 		closed = !closed
 	}
+	if n.C.Stations[k].Kind == Driver {
+		if c := n.cmdOf[k]; c >= 0 && (w.h[c].Silent || w.h[c].Open) {
+			return false
+		}
+		withheld, _ := w.Guarded(k)
+		return closed && !withheld
+	}
 	return closed
 }
 
 func (w *Work) add(station, a, b int, g float64, open bool) {
 	w.el = append(w.el, element{station, a, b, g})
+	w.emfs = append(w.emfs, 0)
 	w.isOp = append(w.isOp, open)
+}
+
+// source adds an element with a voltage of its own.
+func (w *Work) source(station, a, b int, g, emf float64) {
+	w.add(station, a, b, g, false)
+	w.emfs[len(w.emfs)-1] = emf
 }
 
 // build lists the elements of the state. With passive set, sources and the
 // motor's back-EMF are left out, as an ohmmeter sees them.
 func (w *Work) build(passive bool) {
 	n := w.net
-	w.el, w.isOp = w.el[:0], w.isOp[:0]
-	w.hasM, w.emf = false, 0
+	w.el, w.emfs, w.isOp = w.el[:0], w.emfs[:0], w.isOp[:0]
+	w.hasM = false
 	for k := range n.C.Stations {
 		s := &n.C.Stations[k]
 		w.Closed[k] = false
-		if s.Kind == Drive || !n.presentIn[w.st][k] {
+		if !s.Kind.HasNodes() || !n.presentIn[w.st][k] {
 			continue
 		}
 		h := &w.h[k]
-		a, b := n.a[k], n.b[k]
-		r := w.param(k, slotR)*h.R + h.Extra
+		a, b := w.a[k], w.b[k]
 		if h.Shunt > 0 {
-			if s.Kind == Motor {
-				w.add(-1, a, n.frame, 1/h.Shunt, false)
-			} else {
-				w.add(-1, a, n.ground, 1/h.Shunt, false)
+			if to := w.shuntTo(k); to != a {
+				w.add(-1, a, to, 1/h.Shunt, false)
 			}
 		}
-		if h.Open {
-			w.add(k, a, b, 1/OpenOhms, true)
-			continue
+		if s.Kind == Contact || s.Kind == Driver {
+			w.Closed[k] = w.contactClosed(k)
 		}
 		switch s.Kind {
 		case Source:
 			if passive {
 				continue
 			}
-			w.emf = w.param(k, slotEMF) + h.EMF
-			if w.surf {
-				w.emf += w.param(k, slotSurface)
-			}
-			w.rsrc = r
-			w.add(k, a, b, 1/r, false)
-		case Contact:
-			w.Closed[k] = w.contactClosed(k)
-			if !w.Closed[k] {
-				w.add(k, a, b, 1/OpenOhms, true)
+			if !h.Open {
+				emf := w.param(k, slotEMF) + h.EMF
+				if w.surf {
+					emf += w.param(k, slotSurface)
+				}
+				w.source(k, a, b, 1/(w.param(k, slotR)*h.R+h.Extra), emf)
 				continue
 			}
-			w.add(k, a, b, 1/r, false)
+		case Charger:
+			if !passive && w.float == chargerHolds {
+				w.source(k, a, b, 1/chargerOhms, w.param(k, slotVoltage)+h.Volts)
+			}
+			continue
+		case Control, Throttle:
+			if !passive {
+				w.signal(k)
+			}
+			continue
 		case Motor:
-			if passive {
-				w.add(k, a, b, 1/r, false)
+			if r := w.stationOhms(k); !math.IsInf(r, 1) && !passive {
+				w.hasM = true
+				w.motorParams(k, r)
 				continue
 			}
-			w.hasM = true
-			w.motorParams(k, r)
-		default:
+		case Rectifier:
+			if !h.Short {
+				continue
+			}
+		}
+		if r := w.stationOhms(k); math.IsInf(r, 1) {
+			w.add(k, a, b, 1/OpenOhms, true)
+		} else {
 			w.add(k, a, b, 1/r, false)
+		}
+		if s.Kind == Driver && w.Closed[k] && !passive {
+			for _, o := range n.outputs[k] {
+				w.add(-1, o.a, o.b, o.g, false)
+			}
 		}
 	}
-	if !passive && n.feedP[w.st] >= 0 {
-		if a, b := n.C.NodeIndex("bat_pos"), n.feedP[w.st]; a != b {
-			w.add(-1, a, b, 1/tieOhms, false)
+	if n.C.States[w.st].Supply == "battery" {
+		for _, j := range n.joins {
+			w.add(-1, j.a, j.b, j.g, false)
 		}
-		if a, b := n.fdM[w.st], n.ground; a != b {
-			w.add(-1, a, b, 1/tieOhms, false)
+	}
+	if !passive {
+		for _, x := range n.C.States[w.st].Aids {
+			w.add(-1, n.C.nodeIndex[x.From], n.C.nodeIndex[x.To], 1/x.Ohms, false)
+		}
+		if n.feedP[w.st] >= 0 {
+			if a, b := n.C.NodeIndex("bat_pos"), n.feedP[w.st]; a != b {
+				w.add(-1, a, b, 1/tieOhms, false)
+			}
+			if a, b := n.fdM[w.st], n.ground; a != b {
+				w.add(-1, a, b, 1/tieOhms, false)
+			}
 		}
 	}
 }
 
+// shuntTo is where a fault to the body goes: a motor's or winding's frame,
+// battery minus for a wire.
+func (w *Work) shuntTo(k int) int {
+	switch w.net.C.Stations[k].Kind {
+	case Motor, Winding:
+		return w.net.frameOf[k]
+	}
+	return w.net.ground
+}
+
+// signal adds the voltage that a command or a throttle gives.
+func (w *Work) signal(k int) {
+	n, h := w.net, &w.h[k]
+	a, b := w.a[k], w.b[k]
+	if h.Open {
+		w.add(k, a, b, 1/OpenOhms, true)
+		return
+	}
+	v := 0.0
+	if s := w.signalSlot(k); s >= 0 {
+		v = w.param(k, s)
+	}
+	if n.C.Stations[k].Kind == Throttle && w.uslotOf(k) >= 0 {
+		v += h.Volts
+	}
+	w.source(k, a, b, 1/signalOhms, v)
+}
+
+func (w *Work) uslotOf(k int) int { return int(w.net.uslot[w.st][k]) }
+
+// signalSlot is the parameter that sets a command's or throttle's voltage, -1
+// for 0 V.
+func (w *Work) signalSlot(k int) int {
+	u := w.uslotOf(k)
+	if u >= 0 && w.h[k].Silent {
+		if w.net.C.Stations[k].Kind == Throttle {
+			return slotRest
+		}
+		return -1
+	}
+	return u
+}
+
 func (w *Work) motorParams(k int, r float64) {
 	n, h := w.net, &w.h[k]
-	w.m = motor.Params{Resistance: r, BrushDrop: w.param(k, slotBrush), Ke: w.param(k, slotKe) * h.Ke,
+	st := &n.C.States[w.st]
+	w.m = motor.Params{Resistance: r, BrushDrop: w.param(k, slotBrush), Ke: w.param(k, w.keSlot()) * h.Ke,
 		Friction: w.param(k, slotFriction) * h.Friction, Load: w.param(k, slotLoad), RatedSpeed: w.param(k, slotSpeed),
-		LoadPower: n.loadPower, Series: n.series, SatCurrent: w.param(k, slotSat), Drag: h.Drag, Seized: h.Seized}
+		LoadPower: n.loadPower, Series: n.series, SatCurrent: w.param(k, slotSat), Drag: h.Drag, Seized: h.Seized || w.brake}
 	w.m.SpeedKnee = 0.01 * w.m.RatedSpeed
+	// 0.2 % of the normal running current.
 	w.m.BrushKnee = 0.002 * (w.param(k, slotFriction) + w.param(k, slotLoad)) / w.param(k, slotKe)
 	if w.m.BrushKnee <= 0 {
 		w.m.BrushKnee = 1e-3
+	}
+	if st.LoadFactor > 0 {
+		w.m.Load *= st.LoadFactor
 	}
 	if n.drive >= 0 {
 		d := &w.h[n.drive]
@@ -493,13 +876,20 @@ func (w *Work) motorParams(k int, r float64) {
 		if d.Free {
 			w.m.Load = 0
 		}
-		if d.Seized && n.C.States[w.st].Load != "free" {
+		if d.Seized && st.Load != "free" {
 			w.m.Seized = true
 		}
 	}
-	if n.C.States[w.st].Load == "free" {
+	if st.Load == "free" {
 		w.m.Load = 0
 	}
+}
+
+func (w *Work) keSlot() int {
+	if w.slotOf(w.net.motor) == slotRHigh {
+		return slotKeHigh
+	}
+	return slotKe
 }
 
 func (w *Work) find(i int) int {
@@ -520,7 +910,7 @@ func (w *Work) connect() {
 		}
 	}
 	if w.hasM {
-		w.uf[w.find(w.net.a[w.net.motor])] = w.find(w.net.b[w.net.motor])
+		w.uf[w.find(w.a[w.net.motor])] = w.find(w.b[w.net.motor])
 	}
 }
 
@@ -609,15 +999,21 @@ func (w *Work) once() {
 	for i := range v {
 		v[i] = 0
 	}
-	if n.presentIn[w.st][n.battery] {
-		is := w.emf / w.rsrc
-		w.inject(v, n.a[n.battery], is)
-		w.inject(v, n.b[n.battery], -is)
+	for i, e := range w.el {
+		if x := w.emfs[i]; x != 0 {
+			w.inject(v, e.a, x*e.g)
+			w.inject(v, e.b, -x*e.g)
+		}
+	}
+	if w.float == chargerLimits {
+		lim := w.param(n.charger, slotLimit)
+		w.inject(v, w.a[n.charger], lim)
+		w.inject(v, w.b[n.charger], -lim)
 	}
 	w.solveRHS(v)
-	w.Motor, w.MotorV, w.Fed = motor.Point{Stalled: true}, 0, false
+	w.Motor, w.MotorV, w.Fed, w.sgn = motor.Point{Stalled: true}, 0, false, 1
 	if w.hasM {
-		a, b := n.a[n.motor], n.b[n.motor]
+		a, b := w.a[n.motor], w.b[n.motor]
 		z := w.zc[:w.n]
 		for i := range z {
 			z[i] = 0
@@ -627,7 +1023,11 @@ func (w *Work) once() {
 		w.solveRHS(z)
 		rth := w.at(z, a) - w.at(z, b)
 		voc := w.at(v, a) - w.at(v, b)
-		w.Motor = w.m.Solve(voc, rth)
+		if voc < 0 {
+			w.sgn = -1
+		}
+		w.Motor = w.m.Solve(w.sgn*voc, rth)
+		w.Motor.I *= w.sgn
 		for i := range v {
 			v[i] -= z[i] * w.Motor.I
 		}
@@ -645,14 +1045,14 @@ func (w *Work) once() {
 	}
 	for i, e := range w.el {
 		if e.station >= 0 && !w.isOp[i] {
-			w.I[e.station] = e.g * (w.V[e.a] - w.V[e.b])
-			if e.station == n.battery {
-				w.I[e.station] -= w.emf * e.g
-			}
+			w.I[e.station] = e.g * (w.V[e.a] - w.V[e.b] - w.emfs[i])
 		}
 	}
+	if w.float == chargerLimits {
+		w.I[n.charger] = -w.param(n.charger, slotLimit)
+	}
 	if n.motor >= 0 && n.presentIn[w.st][n.motor] {
-		a, b := n.a[n.motor], n.b[n.motor]
+		a, b := w.a[n.motor], w.b[n.motor]
 		w.MotorV = w.V[a] - w.V[b]
 		w.Fed = math.Abs(w.MotorV) > 0.05 && w.Held[a] && w.Held[b]
 		if w.hasM {
@@ -679,9 +1079,15 @@ func (w *Work) Linearize() {
 		return
 	}
 	// Fold the motor's slope in: a rank-one update (Sherman-Morrison).
-	w.slope = w.m.Linearize(w.Motor)
+	pt := w.Motor
+	pt.I *= w.sgn
+	w.slope = w.m.Linearize(pt)
+	if w.sgn < 0 { // i and v both change sign: slopes against parameters turn, di/dv does not
+		w.slope.IR, w.slope.IVb, w.slope.IKe = -w.slope.IR, -w.slope.IVb, -w.slope.IKe
+		w.slope.IFriction, w.slope.ILoad, w.slope.DWDV = -w.slope.IFriction, -w.slope.ILoad, -w.slope.DWDV
+	}
 	w.gm = w.slope.DIDV
-	a, b := w.net.a[w.net.motor], w.net.b[w.net.motor]
+	a, b := w.a[w.net.motor], w.b[w.net.motor]
 	zc := w.zc[:n]
 	for i := range zc {
 		zc[i] = w.zAt(i, a) - w.zAt(i, b)
@@ -721,21 +1127,21 @@ func (w *Work) SourceOhms(a, b int) float64 {
 func (w *Work) branchSlope(p ParamRef) (di float64, a, b int, ok bool) {
 	n := w.net
 	k := p.Station
-	if !n.presentIn[w.st][k] || n.C.Stations[k].Kind == Drive || w.h[k].Open {
+	if !n.presentIn[w.st][k] || !n.C.Stations[k].Kind.HasNodes() || w.h[k].Open {
 		return 0, 0, 0, false
 	}
-	a, b = n.a[k], n.b[k]
+	a, b = w.a[k], w.b[k]
 	if k == n.motor {
 		if !w.hasM {
 			return 0, 0, 0, false
 		}
 		h := &w.h[k]
 		switch p.slot {
-		case slotR:
+		case w.slotOf(k):
 			return w.slope.IR * h.R, a, b, true
 		case slotBrush:
 			return w.slope.IVb, a, b, true
-		case slotKe:
+		case w.keSlot():
 			return w.slope.IKe * h.Ke, a, b, true
 		case slotFriction:
 			return w.slope.IFriction * h.Friction, a, b, true
@@ -744,22 +1150,38 @@ func (w *Work) branchSlope(p ParamRef) (di float64, a, b int, ok bool) {
 		}
 		return 0, 0, 0, false
 	}
-	if n.C.Stations[k].Kind == Contact && !w.Closed[k] {
+	i := slices.IndexFunc(w.el, func(e element) bool { return e.station == k })
+	if i < 0 {
+		if k == n.charger && w.float == chargerLimits && p.slot == slotLimit {
+			return -1, a, b, true
+		}
+		return 0, 0, 0, false
+	}
+	if w.isOp[i] {
+		return 0, 0, 0, false
+	}
+	g := w.el[i].g
+	switch n.C.Stations[k].Kind {
+	case Control, Throttle:
+		if p.slot == w.signalSlot(k) {
+			return -g, a, b, true
+		}
+		return 0, 0, 0, false
+	case Charger:
+		if p.slot == slotVoltage {
+			return -g, a, b, true
+		}
 		return 0, 0, 0, false
 	}
 	switch p.slot {
-	case slotR:
-		r := w.theta[n.pi[k][slotR]]*w.h[k].R + w.h[k].Extra
-		v := w.V[a] - w.V[b]
-		if k == n.battery {
-			v -= w.emf
-		}
-		return -v / (r * r) * w.h[k].R, a, b, true
+	case w.slotOf(k):
+		v := w.V[a] - w.V[b] - w.emfs[i]
+		return -v * g * g * w.h[k].R, a, b, true
 	case slotEMF:
-		return -1 / w.rsrc, a, b, true
+		return -g, a, b, true
 	case slotSurface:
 		if w.surf {
-			return -1 / w.rsrc, a, b, true
+			return -g, a, b, true
 		}
 	}
 	return 0, 0, 0, false
@@ -795,7 +1217,7 @@ func (w *Work) DV(dst []float64, p int) bool {
 // parameter.
 func (w *Work) DI(k, p int, dv []float64) float64 {
 	n := w.net
-	a, b := n.a[k], n.b[k]
+	a, b := w.a[k], w.b[k]
 	d := 0.0
 	if pr := n.Params[p]; pr.Station == k {
 		if di, _, _, ok := w.branchSlope(pr); ok {
@@ -822,15 +1244,15 @@ func (w *Work) DW(p int, dv []float64) float64 {
 	if !w.hasM || w.Motor.Stalled {
 		return 0
 	}
-	d := w.slope.DWDV * (dv[n.a[n.motor]] - dv[n.b[n.motor]])
+	d := w.slope.DWDV * (dv[w.a[n.motor]] - dv[w.b[n.motor]])
 	if pr := n.Params[p]; pr.Station == n.motor {
 		h := &w.h[n.motor]
 		switch pr.slot {
-		case slotR:
+		case w.slotOf(n.motor):
 			d += w.slope.WR * h.R
 		case slotBrush:
 			d += w.slope.WVb
-		case slotKe:
+		case w.keSlot():
 			d += w.slope.WKe * h.Ke
 		case slotFriction:
 			d += w.slope.WFriction * h.Friction
@@ -841,85 +1263,6 @@ func (w *Work) DW(p int, dv []float64) float64 {
 	return d
 }
 
-// PrepareOhms factors the passive network of an unpowered state. After it,
-// [Work.Ohms] and [Work.DOhms] may be called.
-func (w *Work) PrepareOhms(state int, theta []float64, h []Health) {
-	w.st, w.theta, w.h, w.lin = state, theta, h, false
-	for i := range w.coil {
-		w.coil[i] = false
-	}
-	w.build(true)
-	// An ohmmeter's OL stands for every open, so opens are left out; each
-	// island is tied to ground at one node, which carries no current.
-	k := 0
-	for i := range w.el {
-		if !w.isOp[i] {
-			w.el[k] = w.el[i]
-			k++
-		}
-	}
-	w.el = w.el[:k]
-	w.isOp = w.isOp[:k]
-	for i := range w.isOp {
-		w.isOp[i] = false
-	}
-	w.connect()
-	gr := w.find(w.net.ground)
-	for i := range w.uf {
-		if w.find(i) == i && i != gr {
-			w.el = append(w.el, element{-1, i, w.net.ground, 1})
-			w.isOp = append(w.isOp, false)
-		}
-	}
-	w.assemble()
-	n := w.n
-	for c := 0; c < n; c++ {
-		col := w.z[c*n : c*n+n]
-		for i := range col {
-			col[i] = 0
-		}
-		col[c] = 1
-		w.solveRHS(col)
-	}
-}
-
-// Ohms returns the resistance between two nodes as an ohmmeter would see it,
-// and false for an open line.
-func (w *Work) Ohms(a, b int) (float64, bool) {
-	if w.find(a) != w.find(b) {
-		return 0, false
-	}
-	return w.SourceOhms(a, b), true
-}
-
-// DOhms returns ∂(resistance between a and b)/∂parameter, Ω per unit.
-func (w *Work) DOhms(a, b, p int) float64 {
-	n := w.net
-	pr := n.Params[p]
-	if pr.slot != slotR {
-		return 0
-	}
-	k := pr.Station
-	for _, e := range w.el {
-		if e.station != k {
-			continue
-		}
-		// u: voltage across the element when 1 A flows from a to b.
-		u := 0.0
-		for _, t := range [2]struct {
-			node int
-			sign float64
-		}{{e.a, 1}, {e.b, -1}} {
-			if r := w.row[t.node]; r >= 0 {
-				u += t.sign * (w.zAt(r, a) - w.zAt(r, b))
-			}
-		}
-		i := u * e.g // current through the element
-		return i * i * w.h[k].R
-	}
-	return 0
-}
-
 // MotorSpeedRPM returns the motor's speed in revolutions a minute.
 func (p *Point) MotorSpeedRPM() float64 { return p.Motor.W * 30 / math.Pi }
 
@@ -928,7 +1271,7 @@ func (w *Work) Torque() float64 {
 	if !w.hasM {
 		return 0
 	}
-	i := w.Motor.I
+	i := math.Abs(w.Motor.I)
 	k := w.m.Ke
 	if w.m.Series {
 		k *= math.Abs(i) / math.Hypot(i, w.m.SatCurrent)

@@ -31,6 +31,13 @@ type Scale struct {
 	ToOpen bool    // may go all the way to an open
 }
 
+// strayVolts is how far a throttle that does not come home stands off its rest,
+// and overcharge what a bad regulator adds on 12 V (both from memory).
+const (
+	strayVolts = 0.8
+	overcharge = 1.8
+)
+
 // leastSpeed is the share of its rated speed that a good motor must reach.
 const leastSpeed = 0.2
 
@@ -58,7 +65,7 @@ func NewModel(net *circuit.Network) (*Model, error) {
 			m.Normal[k] = math.Max(m.Normal[k], math.Abs(a))
 		}
 		mo := net.MotorStation()
-		if c.States[i].ID == c.RunState && mo >= 0 && (w.Chatter || w.Motor.W < leastSpeed*c.Stations[mo].Params["rated_speed"].Value) {
+		if (c.States[i].ID == c.RunState || c.States[i].Commands) && mo >= 0 && (w.Chatter || w.Motor.W < leastSpeed*c.Stations[mo].Params["rated_speed"].Value) {
 			return nil, fmt.Errorf("in state %s a good %s does not turn its motor with these values: check battery, motor and load", c.States[i].ID, c.ID)
 		}
 	}
@@ -101,7 +108,7 @@ func (m *Model) scale(k int, mode string) *Scale {
 	switch mode {
 	case "high_resistance":
 		return &Scale{Key: key + "resistance", Unit: "ohm", Lo: 0.03 * unitR, Hi: 3 * unitR, Middle: 0.3 * unitR, Log: true}
-	case "brushes_worn":
+	case "brushes_worn", "low_brush_worn", "high_brush_worn":
 		return &Scale{Key: key + "resistance", Unit: "ohm", Lo: 0.1 * unitR, Hi: 100 * unitR, Middle: 0.5 * unitR, Log: true, ToOpen: true}
 	case "commutator_damaged":
 		return &Scale{Key: key + "resistance", Unit: "ohm", Lo: 0.03 * unitR, Hi: 0.4 * unitR, Middle: 0.08 * unitR, Log: true}
@@ -116,6 +123,10 @@ func (m *Model) scale(k int, mode string) *Scale {
 		return &Scale{Key: key + "emf", Unit: "V", Lo: e * 0.70, Hi: e * 0.955, Middle: e * 0.89}
 	case "shorted_turns":
 		return &Scale{Key: key + "resistance", Unit: "share", Lo: 0.3, Hi: 0.85, Middle: 0.6}
+	case "low":
+		return &Scale{Key: key + "capacitance", Unit: "share", Lo: 0.2, Hi: 0.88, Middle: 0.6}
+	case "grounded":
+		return &Scale{Key: key + "shunt", Unit: "ohm", Lo: 0.1, Hi: 2000, Middle: 10, Log: true}
 	case "bearing_drag":
 		return &Scale{Key: key + "friction", Unit: "x", Lo: 2, Hi: 25, Middle: 4, Log: true}
 	case "binding":
@@ -140,13 +151,48 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 		} else {
 			x.Extra += severity
 		}
+	case "low_brush_worn", "high_brush_worn":
+		x.Mask |= circuit.TapMask(map[string]string{"low_brush_worn": "resistance", "high_brush_worn": "resistance_high"}[f.Mode])
+		if severity >= Open {
+			x.MaskOpen = true
+		} else {
+			x.MaskExtra += severity
+		}
+	case "tap_1_open", "tap_2_open", "tap_3_open":
+		x.Mask |= circuit.TapMask(strings.TrimSuffix(f.Mode, "_open"))
+		x.MaskOpen = true
 	case "open", "winding_open":
-		x.Open = true
+		switch s.Kind {
+		case circuit.ResistorPack: // the thermal link feeds every tap but the plain wire
+			x.Mask |= circuit.TapMask("tap_1") | circuit.TapMask("tap_2") | circuit.TapMask("tap_3")
+			x.MaskOpen = true
+		default:
+			x.Open = true
+		}
+	case "no_output":
+		if s.Kind == circuit.Driver {
+			x.Force = circuit.ForcedOpen
+		} else {
+			x.Silent = true
+		}
+	case "stuck_on":
+		x.Force = circuit.ForcedClosed
+	case "no_command":
+		x.Silent = true
+	case "out_of_neutral":
+		x.Stray = true
+		x.Volts += strayVolts
+	case "overcharging":
+		x.Volts += overcharge * m.Net.C.NominalVoltage / 12
+	case "shorted":
+		x.Short = true
+	case "low":
+		x.Cap *= severity
 	case "stuck_open":
 		x.Force = circuit.ForcedOpen
 	case "welded":
 		x.Force = circuit.ForcedClosed
-	case "short_to_ground", "winding_grounded":
+	case "short_to_ground", "winding_grounded", "grounded":
 		x.Shunt = severity
 	case "sticking":
 		x.NoPull = true
@@ -158,6 +204,8 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 		x.Load *= severity
 	case "bearing_drag":
 		x.Friction *= severity
+	case "drag":
+		x.Friction *= 6
 	case "weak":
 		x.R *= severity
 	case "discharged":
@@ -171,6 +219,9 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 		x.EMF -= 2.1 // one cell (reference: a cell missing costs about 2.1 V)
 	case "shorted_turns":
 		x.R *= severity
+		if s.Kind == circuit.Winding {
+			x.Ke *= severity
+		}
 		if s.Kind == circuit.Motor {
 			x.Ke *= severity
 			// The shorted coils drive current round themselves: their braking
@@ -289,5 +340,8 @@ var modeLabels = map[string]string{
 	"winding_open": "winding open", "winding_grounded": "winding shorted to the case",
 	"commutator_damaged": "damaged commutator", "bearing_drag": "dragging bearings", "seized": "seized",
 	"binding": "binds", "jammed": "jammed", "slipping": "slips",
-	"no_output": "no output", "overcharging": "overcharging",
+	"no_output": "no output", "overcharging": "overcharging", "stuck_on": "stuck on", "no_command": "no command",
+	"out_of_neutral": "not at rest when released", "tap_1_open": "speed 1 tap open", "tap_2_open": "speed 2 tap open", "tap_3_open": "speed 3 tap open",
+	"low_brush_worn": "low-speed brush worn", "high_brush_worn": "high-speed brush worn", "grounded": "shorted to the core",
+	"shorted": "shorted through", "low": "too little capacity", "drag": "dragging",
 }

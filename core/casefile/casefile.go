@@ -154,6 +154,12 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 	if st == nil {
 		return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states), strings.Join(states, ", "))
 	}
+	if st.Hidden {
+		return problem("/state", "%q serves the circuit's own reckoning: use one of %s", e.State, strings.Join(states, ", "))
+	}
+	if st.Supply == "mains" {
+		return problem("/state", "no reading is taken in %q: mains parts get dead tests only. Isolate, lock, prove dead, discharge the capacitor, then use state isolated", e.State)
+	}
 	switch e.Measure {
 	case unit.Resistance, unit.Capacitance:
 		if st.Powered() {
@@ -164,9 +170,8 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 			return problem("/state", "in %q nothing is connected, so there are no volts or amperes to read: use a powered state", e.State)
 		}
 	}
-	switch e.Measure {
-	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
-		return problem("/measure", "circuit %s has no %s to read", c.ID, strings.ReplaceAll(string(e.Measure), "_", " "))
+	if !st.CanRead(string(e.Measure)) {
+		return problem("/measure", "circuit %s has no %s to read in %s", c.ID, strings.ReplaceAll(string(e.Measure), "_", " "), e.State)
 	}
 	if e.Outcome != "" {
 		return problem("/outcome", "a reading has a value, not an outcome")
@@ -177,13 +182,13 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 			return problem("/from", "name either the station the current goes through or two nodes, not both")
 		}
 		s := c.Station(e.Through)
-		if s == nil || s.Kind == circuit.Drive {
+		if s == nil || !s.Kind.HasNodes() {
 			if e.Through == "" {
 				return problem("/through", "through which station was the current measured? It has %s", strings.Join(stations, ", "))
 			}
 			return problem("/through", "circuit %s has no station %q%s to measure through; it has %s", c.ID, e.Through, near(e.Through, stations), strings.Join(stations, ", "))
 		}
-		if len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source {
+		if len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source || slices.Contains(st.Absent, e.Through) {
 			return problem("/through", "in %q the %s is not connected", e.State, e.Through)
 		}
 	} else {
@@ -194,7 +199,7 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 			if f.id == "" {
 				return problem(f.field, "a %s needs two nodes, from and to", e.Measure)
 			}
-			if c.Node(f.id) == nil {
+			if n := c.Node(f.id); n == nil || n.Hidden {
 				return problem(f.field, "circuit %s has no node %q%s; it has %s", c.ID, f.id, near(f.id, nodes), strings.Join(nodes, ", "))
 			}
 		}
@@ -222,7 +227,11 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 		return problem("/value", "%v", err)
 	}
 	if r.Over && e.Measure != unit.Resistance {
-		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again", map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes"}[e.Measure])
+		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again", map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes",
+			unit.ACVoltage: "AC volts", unit.Capacitance: "microfarads", unit.Frequency: "hertz"}[e.Measure])
+	}
+	if lim := 60.0; !r.Over && (e.Measure == unit.Voltage && math.Abs(r.Value) > lim || e.Measure == unit.ACVoltage && math.Abs(r.Value) > 100) {
+		return problem("/value", "%s is above what is worked on here (60 V DC): stop, that is work for people licensed for it", unit.Format(r.Value, e.Measure))
 	}
 	if !r.Over && math.Abs(r.Value) > acc.FullScale()*1.1 {
 		return problem("/value", "%s is more than this meter can show (%s full scale): check the unit or name another instrument",

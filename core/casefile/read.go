@@ -333,6 +333,17 @@ func (c *Case) readParameters(o *object) *Problem {
 	for _, name := range slices.Sorted(maps.Keys(po.m)) {
 		ptr := po.ptr + "/" + escape(name)
 		v, _ := po.get(name)
+		if _, ok := c.Circuit.Variants[name]; ok {
+			word, ok := v.(string)
+			if !ok {
+				return problem(ptr, "a word in quotes is expected here: %s", strings.Join(slices.Sorted(maps.Keys(c.Circuit.Variants[name])), ", "))
+			}
+			if err := c.Circuit.SetVariant(name, word); err != nil {
+				return problem(ptr, "%v", err)
+			}
+			c.Parameters = append(c.Parameters, Given{Name: name, Word: word})
+			continue
+		}
 		station, param, ok := strings.Cut(name, ".")
 		s := c.Circuit.Station(station)
 		if !ok || s == nil {

@@ -138,8 +138,10 @@ type Station struct {
 	Frame       string             `json:"frame,omitempty"`        // motor or winding: node of its body, where a winding fault goes; default: To
 	CommandedBy string             `json:"commanded_by,omitempty"` // driver: the control or throttle it obeys
 	Second      *Second            `json:"second,omitempty"`       // motor: another brush that an ohmmeter can be put on
+	Within      string             `json:"within,omitempty"`       // the station it is built into: no probe parts the two, one repair cures both
 	HeldBy      string             `json:"held_by,omitempty"`      // drive: the coil of the brake that holds it until it pulls in
 	Guards      []Guard            `json:"guards,omitempty"`       // driver
+	Returns     string             `json:"returns,omitempty"`      // driver with guards: the node its own supply returns to
 	Outputs     []Link             `json:"outputs,omitempty"`      // driver: what it feeds besides From-To while it is on
 	Params      map[string]Param   `json:"params,omitempty"`
 	Faults      map[string]float64 `json:"faults"` // mode: prior rate, relative
@@ -233,8 +235,12 @@ var models = []string{"click", "turning", "lamps_dim", "turn_by_hand", "rates", 
 type Path struct {
 	ID       string   `json:"id"`
 	Label    string   `json:"label"`
-	Stations []string `json:"stations"` // in the order of the current, head to tail
+	Stations []string `json:"stations"`         // in the order of the current, head to tail
+	States   []string `json:"states,omitempty"` // where it is taken; empty: in all
 }
+
+// In reports whether the path is taken in a state.
+func (p *Path) In(state string) bool { return len(p.States) == 0 || slices.Contains(p.States, state) }
 
 // Circuit is a family or a workshop's own circuit.
 type Circuit struct {
@@ -620,17 +626,23 @@ func (c *Circuit) index() error {
 		return bad("/paths", "a circuit needs the path its main current takes")
 	}
 	for i, pa := range c.Paths {
-		at := ""
 		for k, id := range pa.Stations {
-			p := fmt.Sprintf("/paths/%d/stations/%d", i, k)
-			n, ok := c.stationIndex[id]
-			if !ok || c.Stations[n].From == "" {
-				return bad(p, "%q is not a station between two nodes", id)
+			if n, ok := c.stationIndex[id]; !ok || !c.Stations[n].Kind.HasNodes() {
+				return bad(fmt.Sprintf("/paths/%d/stations/%d", i, k), "%q is not a station between two nodes", id)
 			}
-			if s := &c.Stations[n]; k > 0 && s.From != at && !c.joined(s.From, at) {
-				return bad(p, "%q starts at %s, but the path stands at %s", id, s.From, at)
+		}
+		for _, id := range pa.States {
+			if c.State(id) == nil {
+				return bad(fmt.Sprintf("/paths/%d/states", i), "%q is not a state", id)
 			}
-			at = c.Stations[n].To
+		}
+		in := c.RunState
+		if len(pa.States) > 0 {
+			in = pa.States[0]
+		}
+		if _, at, ok := c.Walk(&c.Paths[i], in); !ok {
+			id := pa.Stations[at]
+			return bad(fmt.Sprintf("/paths/%d/stations/%d", i, at), "%q does not begin where the one before it ends", id)
 		}
 		if len(pa.Stations) == 0 {
 			return bad(fmt.Sprintf("/paths/%d/stations", i), "this path is empty")
@@ -855,10 +867,18 @@ func (c *Circuit) checkLinks() error {
 				return err
 			}
 		}
+		if s.Returns != "" || len(s.Guards) > 0 {
+			if err := node(p+"/returns", s.Returns); err != nil {
+				return err
+			}
+		}
 		if s.CommandedBy != "" {
 			if err := kindAt(p+"/commanded_by", s.CommandedBy, Control, Throttle); err != nil {
 				return err
 			}
+		}
+		if k, ok := c.stationIndex[s.Within]; s.Within != "" && (!ok || k == i) {
+			return &Invalid{p + "/within", fmt.Sprintf("%q is not another station of this circuit", s.Within)}
 		}
 		if s.HeldBy != "" {
 			if err := kindAt(p+"/held_by", s.HeldBy, Coil); err != nil {
@@ -945,4 +965,42 @@ func (c *Circuit) checkState(st *State, p string) error {
 type Asks struct {
 	Machine  []string `json:"machine"`  // what it moves: starter, heater fan, ...
 	Symptoms []string `json:"symptoms"` // in the words of a complaint
+}
+
+// Walk returns the nodes of a path in a state: one more than stations. Where a
+// station does not begin at the node the one before it ended at, or at one
+// joined to it, ok is false and at names the station; the nodes are then those
+// up to the break.
+func (c *Circuit) Walk(p *Path, state string) (nodes []string, at int, ok bool) {
+	st := c.State(state)
+	ends := func(id string) (string, string) {
+		if e, ok := st.Wiring[id]; ok {
+			return e.From, e.To
+		}
+		s := c.Station(id)
+		return s.From, s.To
+	}
+	same := func(x, y string) bool { return x == y || c.joined(x, y) }
+	for k, id := range p.Stations {
+		a, b := ends(id)
+		if k == 0 {
+			if len(p.Stations) > 1 {
+				if x, y := ends(p.Stations[1]); !same(b, x) && !same(b, y) && (same(a, x) || same(a, y)) {
+					a, b = b, a
+				}
+			}
+			nodes = append(nodes, a, b)
+			continue
+		}
+		last := nodes[len(nodes)-1]
+		switch {
+		case same(a, last):
+		case same(b, last):
+			a, b = b, a
+		default:
+			return nodes, k, false
+		}
+		nodes = append(nodes, b)
+	}
+	return nodes, 0, true
 }

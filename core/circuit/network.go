@@ -603,6 +603,9 @@ func (w *Work) SolvePhase(state int, theta []float64, h []Health, closed bool) {
 // CoilVolts returns the voltage across a coil station.
 func (w *Work) CoilVolts(k int) float64 { return math.Abs(w.V[w.a[k]] - w.V[w.b[k]]) }
 
+// Theta returns the parameter vector of the last solve.
+func (w *Work) Theta() []float64 { return w.theta }
+
 // Guarded reports whether a driver's own logic withholds its output in a state,
 // and whether it flashes a code for it.
 func (w *Work) Guarded(k int) (withheld, code bool) {

@@ -153,6 +153,13 @@ func (w *Work) Ohms(a, b int) (float64, bool) {
 	return w.ohm.ohms, w.ohm.ok
 }
 
+// Between reports whether a station lies between two probes in a disconnected
+// state.
+func (n *Network) Between(state, a, b, k int) bool {
+	p := n.between(ohmKey{state, a, b})
+	return p != nil && slices.Contains(p.stations, k)
+}
+
 // OhmsThrough returns the resistance of one station pulled for the reading.
 func (w *Work) OhmsThrough(k int) (float64, bool) {
 	r := w.stationOhms(k)

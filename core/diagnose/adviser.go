@@ -11,6 +11,7 @@ package diagnose
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sync"
 
 	"corriente/core/circuit"
@@ -45,6 +46,7 @@ type cell struct {
 	width    [2]float64 // half spacing of the grid; logarithmic or linear as the scale says
 	logPrior float64
 	phase    phase
+	charged  bool // a float charger that nobody mentioned stands across the battery
 }
 
 // diagnosis is a set of faults: none, one or two.
@@ -66,9 +68,12 @@ type Adviser struct {
 	unc     []int     // uncertain parameters, indices into Net.Params
 	scale   []float64 // one standard deviation, SI or logarithmic
 	isLog   []bool
-	q       int // unc plus two severities
-	run     int // run state
-	runSpin float64
+	q       int       // unc plus two severities
+	run     int       // run state
+	asked   []int     // states in which the machine is asked to do its work
+	spin    []float64 // rad/s of a good motor at nominal values, per state
+	moves   []bool    // states in which a good motor turns
+	charger []float64 // nominal values with a charger present; nil: it is known
 	diags   []diagnosis
 	cells   []cell
 	classes []string // "" is nothing wrong; a pair is "a+b"
@@ -77,6 +82,53 @@ type Adviser struct {
 
 	stepsMu sync.Mutex
 	steps   map[string][]float64
+
+	wordsMu sync.Mutex
+	words   map[wordKey]*wordBank
+}
+
+// wordBank holds, for an observation in a state, the logarithm of each answer's
+// chance under every cell at nominal values, built at first use.
+type wordBank struct {
+	once sync.Once
+	logp []float32 // cells × outcomes
+}
+
+type wordKey struct {
+	obs   string
+	state int
+}
+
+// wordsOf returns the word bank of an observation, for jobs without a table of
+// blink codes.
+func (a *Adviser) wordsOf(o *circuit.Observation, state int) []float32 {
+	k := wordKey{o.ID, state}
+	a.wordsMu.Lock()
+	b := a.words[k]
+	if b == nil {
+		b = &wordBank{}
+		a.words[k] = b
+	}
+	a.wordsMu.Unlock()
+	b.once.Do(func() {
+		banks := map[int][]linear{}
+		for _, st := range a.needs(o, state) {
+			banks[st] = a.bank(st)
+		}
+		n := len(o.Outcomes)
+		logp := make([]float32, len(a.cells)*n)
+		share(len(a.cells), func(from, step int) {
+			for i := from; i < len(a.cells); i += step {
+				c := &a.cells[i]
+				x := observed{a: a, o: o, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: func(st int) *linear { return &banks[st][i] }}
+				for m, p := range x.outcomes(state) {
+					logp[i*n+m] = float32(math.Log(p))
+				}
+			}
+		})
+		b.logp = logp
+	})
+	return b.logp
 }
 
 // stateBank holds the solved cells of one state, built at first use.
@@ -100,6 +152,9 @@ type linear struct {
 	pull  bool // a coil holds its contact in
 	chat  bool
 	coilV float64
+	trip  bool    // a controller withholds its output and flashes a code
+	live  bool    // that controller has its supply
+	start float64 // starting torque against the good motor's, capacitor motors
 }
 
 // NewAdviser prepares the reasoning for a circuit.
@@ -115,11 +170,17 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}}
+	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}, words: map[wordKey]*wordBank{}}
+	if k := net.ChargerStation(); k >= 0 {
+		if p := c.Stations[k].Params["present"]; p.Value == 0 && p.Spread == 0 {
+			a.charger = net.Nominal()
+			a.charger[net.ParamIndex(k, "present")] = 1
+		}
+	}
 	for p, pr := range net.Params {
 		prm := c.Stations[pr.Station].Params[pr.Name]
 		switch {
-		case pr.Name == "rating" || pr.Name == "rated_speed":
+		case pr.Name == "rating" || pr.Name == "rated_speed" || pr.Name == "present" || pr.Name == "supply":
 		case prm.SD > 0:
 			a.unc, a.scale, a.isLog = append(a.unc, p), append(a.scale, prm.SD), append(a.isLog, false)
 		case prm.Spread > 0 && prm.Value > 0:
@@ -128,14 +189,51 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	}
 	a.q = len(a.unc) + 2
 	w := net.NewWork()
-	w.Solve(a.run, a.theta, net.SoundAll())
-	a.runSpin = math.Max(w.Motor.W, 1e-9)
+	for i := range c.States {
+		speed := 0.0
+		if c.States[i].Powered() && net.MotorStation() >= 0 {
+			w.Solve(i, a.theta, net.SoundAll())
+			speed = w.Motor.W
+		}
+		if c.States[i].Commands || i == a.run {
+			a.asked = append(a.asked, i)
+		}
+		a.spin, a.moves = append(a.spin, speed), append(a.moves, speed > a.still())
+	}
 	a.enumerate(w)
 	a.states = make([]*stateBank, len(c.States))
 	for i := range a.states {
 		a.states[i] = &stateBank{}
 	}
 	return a, nil
+}
+
+// stillShare is the share of the rated speed below which a motor is taken to
+// stand: what leaks through an open does not count as turning.
+const stillShare = 0.01
+
+func (a *Adviser) still() float64 {
+	if m := a.Net.MotorStation(); m >= 0 {
+		return stillShare * a.C.Stations[m].Params["rated_speed"].Value
+	}
+	return 0
+}
+
+// reference is the state whose good speed another state's is judged by: its own
+// where a good motor turns in it, else that of the run state.
+func (a *Adviser) reference(state int) int {
+	if a.moves[state] {
+		return state
+	}
+	return a.run
+}
+
+// nominal is the parameter vector a cell starts from.
+func (a *Adviser) nominal(c *cell) []float64 {
+	if c.charged {
+		return a.charger
+	}
+	return a.theta
 }
 
 // gridPoint is one severity with the half-width it stands for.
@@ -172,12 +270,12 @@ func (a *Adviser) enumerate(w *circuit.Work) {
 	m := a.Model
 	h := a.Net.SoundAll()
 	total := 0.0
-	for _, f := range m.Faults() {
+	for _, f := range a.faults() {
 		total += m.Rate(f)
 	}
 	a.addDiag(nil, priorNone)
 	a.addCell(w, h, 0, [2]gridPoint{}, 1)
-	for _, f := range m.Faults() {
+	for _, f := range a.faults() {
 		d := a.addDiag([]fault.Fault{f}, (1-priorNone-priorPair)*m.Rate(f)/total)
 		pts := grid(m.ScaleOf(f), 7)
 		for _, p := range pts {
@@ -185,17 +283,17 @@ func (a *Adviser) enumerate(w *circuit.Work) {
 		}
 	}
 	// Pairs: two different stations; causes and their consequences above chance.
-	fs := m.Faults()
+	fs := a.faults()
 	var pairs [][2]fault.Fault
 	var rates []float64
 	sum := 0.0
 	for i, f := range fs {
 		for _, g := range fs[i+1:] {
-			if f.Station == g.Station || hides(f) && hides(g) {
+			if f.Station == g.Station || hides(f) && hides(g) || a.isCharger(f) && a.isCharger(g) {
 				continue
 			}
 			r := m.Rate(f) * m.Rate(g) / total
-			if causal(f, g) || causal(g, f) {
+			if a.causal(f, g) || a.causal(g, f) {
 				r *= 8
 			}
 			pairs, rates = append(pairs, [2]fault.Fault{f, g}), append(rates, r)
@@ -232,9 +330,30 @@ func (a *Adviser) enumerate(w *circuit.Work) {
 // hides marks faults of which two at once are not worth telling apart.
 func hides(f fault.Fault) bool { return f.Mode == "welded" || f.Mode == "short_to_ground" }
 
-// causal: a blown fuse has a cause, and a seized or grounded motor is one.
-func causal(f, g fault.Fault) bool {
-	if f.Mode != "open" || g.Mode == "open" {
+// faults lists the faults that can be: a charger that is known to be missing has
+// none.
+func (a *Adviser) faults() []fault.Fault {
+	k := a.Net.ChargerStation()
+	if k < 0 || a.charger != nil || a.theta[a.Net.ParamIndex(k, "present")] >= 0.5 {
+		return a.Model.Faults()
+	}
+	var out []fault.Fault
+	for _, f := range a.Model.Faults() {
+		if !a.isCharger(f) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+func (a *Adviser) isCharger(f fault.Fault) bool {
+	return a.C.Station(f.Station).Kind == circuit.Charger
+}
+
+// causal: a blown fuse has a cause, and a seized or grounded motor is one; a
+// joint that runs hot comes with a motor that draws too much.
+func (a *Adviser) causal(f, g fault.Fault) bool {
+	if f.Mode != "open" || a.C.Station(f.Station).Kind != circuit.Fuse {
 		return false
 	}
 	switch g.Mode {
@@ -271,12 +390,39 @@ func (a *Adviser) health(h []circuit.Health, theta []float64, d int, sev [2]floa
 	}
 }
 
-// addCell solves the run state for a diagnosis at one severity, splits it where
-// a coil is near its pull-in, and drops what is too mild to matter.
+// priorCharger is the chance that a float charger nobody mentioned hangs on the
+// battery.
+const priorCharger = 0.3
+
+// addCell adds a diagnosis at one severity, once without and once with a float
+// charger where that is not known.
 func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64) {
+	fs := a.diags[d].faults
+	charged, battery := false, len(fs) < 2
+	for _, f := range fs {
+		charged = charged || a.isCharger(f)
+		battery = battery || a.C.Station(f.Station).Kind == circuit.Source
+	}
+	switch {
+	case a.charger == nil:
+		a.addPhases(w, h, d, g, share, false)
+	case charged:
+		a.addPhases(w, h, d, g, share*priorCharger, true)
+	case battery:
+		a.addPhases(w, h, d, g, share*(1-priorCharger), false)
+		a.addPhases(w, h, d, g, share*priorCharger, true)
+	default: // two faults elsewhere: a charger would not change the choice between them
+		a.addPhases(w, h, d, g, share*(1-priorCharger), false)
+	}
+}
+
+// addPhases solves the states in which the machine is asked to work, splits the
+// cell where a coil is near its pull-in, and drops what is too mild to matter.
+func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64, charged bool) {
 	sev := [2]float64{g[0].sev, g[1].sev}
-	a.health(h, a.theta, d, sev)
-	w.SolvePhase(a.run, a.theta, h, false)
+	c := cell{diag: d, sev: sev, width: [2]float64{g[0].width, g[1].width}, charged: charged}
+	theta := a.nominal(&c)
+	a.health(h, theta, d, sev)
 	pullP, holdP, driven := 1.0, 1.0, false
 	for k := range a.C.Stations {
 		coil := a.C.StationIndex(a.C.Stations[k].ClosedBy)
@@ -284,7 +430,8 @@ func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 			continue
 		}
 		driven = true
-		need := a.theta[a.Net.ParamIndex(coil, "pull_in")]
+		w.SolvePhase(a.run, theta, h, false)
+		need := theta[a.Net.ParamIndex(coil, "pull_in")]
 		sd := math.Hypot(need*a.C.Stations[coil].Params["pull_in"].Spread, 0.03*a.C.NominalVoltage)
 		pullP = normCDF((w.CoilVolts(coil) - need) / sd)
 		if h[coil].NoPull || h[coil].Open {
@@ -294,7 +441,7 @@ func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 			driven = false // what the coil does moves nothing
 			continue
 		}
-		w.SolvePhase(a.run, a.theta, h, true)
+		w.SolvePhase(a.run, theta, h, true)
 		holdP = normCDF((w.CoilVolts(coil) - circuit.DropOut*need) / (circuit.DropOut*sd + 0.02*a.C.NominalVoltage))
 	}
 	type variant struct {
@@ -309,53 +456,63 @@ func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 		if v.p < 0.02 && driven {
 			continue
 		}
-		ratio := 0.0
-		switch v.ph {
-		case closed:
-			w.SolvePhase(a.run, a.theta, h, true)
-			ratio = w.Motor.W / a.runSpin
-		case settle:
-			w.Solve(a.run, a.theta, h)
-			ratio = w.Motor.W / a.runSpin
-		}
 		weight := 1.0
-		if fs := a.diags[d].faults; len(fs) > 0 {
-			lost := 1 - ratio
-			loud := false
-			for _, f := range fs {
-				switch f.Mode {
-				case "welded", "slipping", "open", "short_to_ground":
-					loud = true
-				}
+		if fs := a.diags[d].faults; len(fs) > 0 && !slices.ContainsFunc(fs, a.loud) {
+			lost, within := a.lost(w, theta, h, v.ph)
+			if lost < 0.03 && within && !slices.ContainsFunc(fs, a.isCharger) {
+				continue // so mild that it belongs to nothing wrong
 			}
-			if !loud {
-				if lost < 0.03 && a.withinAllowance(w, v.ph) {
-					continue // so mild that it belongs to nothing wrong
-				}
-				weight = 0.03 + 0.97/(1+math.Exp(-(lost-0.2)/0.03))
-			}
+			weight = Complaint(lost)
 		}
+		c.logPrior, c.phase = math.Log(a.diags[d].prior*share*weight*v.p), v.ph
 		a.diags[d].cells = append(a.diags[d].cells, len(a.cells))
-		a.cells = append(a.cells, cell{diag: d, sev: sev, width: [2]float64{g[0].width, g[1].width},
-			logPrior: math.Log(a.diags[d].prior * share * weight * v.p), phase: v.ph})
+		a.cells = append(a.cells, c)
 	}
 }
 
-// withinAllowance reports whether every station of the last solve keeps within
-// its allowed drop.
-func (a *Adviser) withinAllowance(w *circuit.Work, ph phase) bool {
-	if ph == open || ph == chatter {
-		return false
+// Complaint is how likely it is that a machine that has lost a share of its
+// speed is brought in at all.
+func Complaint(lost float64) float64 { return 0.03 + 0.97*logistic((lost-0.2)/0.03) }
+
+// loud marks faults that are always ones, whatever the speed: an open, what runs
+// when it should not, and those of parts that turn nothing.
+func (a *Adviser) loud(f fault.Fault) bool {
+	switch f.Mode {
+	case "welded", "slipping", "open", "short_to_ground", "stuck_on":
+		return true
 	}
-	for k := range a.C.Stations {
-		s := &a.C.Stations[k]
-		if s.AllowedDrop > 0 && s.From != "" {
-			if math.Abs(w.V[a.C.NodeIndex(s.From)]-w.V[a.C.NodeIndex(s.To)]) > s.AllowedDrop {
-				return false
+	switch a.C.Station(f.Station).Kind {
+	case circuit.Winding, circuit.Rectifier, circuit.Capacitor, circuit.Bearing:
+		return true
+	}
+	return a.Net.MotorStation() < 0
+}
+
+// lost is the greatest share of speed lost in a state in which the machine is
+// asked to work, and whether every station keeps within its allowed drop.
+func (a *Adviser) lost(w *circuit.Work, theta []float64, h []circuit.Health, ph phase) (lost float64, within bool) {
+	within = true
+	for _, st := range a.asked {
+		switch {
+		case ph == settle || len(a.C.States[st].Closed) == 0:
+			w.Solve(st, theta, h)
+		case ph == closed:
+			w.SolvePhase(st, theta, h, true)
+		default:
+			return 1, false
+		}
+		if a.moves[st] {
+			lost = math.Max(lost, 1-w.Motor.W/a.spin[st])
+		}
+		for k := range a.C.Stations {
+			s := &a.C.Stations[k]
+			if s.AllowedDrop > 0 && a.Net.Present(st, k) && s.Kind != circuit.Driver {
+				x, y := a.Net.Ends(st, k)
+				within = within && math.Abs(w.V[x]-w.V[y]) <= s.AllowedDrop
 			}
 		}
 	}
-	return true
+	return lost, within
 }
 
 func normCDF(x float64) float64 { return 0.5 * math.Erfc(-x/math.Sqrt2) }
@@ -368,7 +525,7 @@ func (a *Adviser) bank(state int) []linear {
 		share(len(a.cells), func(from, step int) {
 			s := a.newSolver()
 			for k := from; k < len(a.cells); k += step {
-				s.linearize(&lin[k], state, &a.cells[k], a.theta, a.cells[k].sev, true)
+				s.linearize(&lin[k], state, &a.cells[k], a.nominal(&a.cells[k]), a.cells[k].sev, true)
 			}
 		})
 		b.lin = lin
@@ -448,8 +605,8 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		return // ohms are computed when asked for
 	}
 	s.solve(state, c.phase, theta, s.h)
-	l.chat = c.phase == chatter && a.phased(state)
 	w := s.w
+	l.chat = c.phase == chatter && a.phased(state) || c.phase == settle && w.Chatter
 	if l.isle == nil {
 		l.isle = make([]uint8, len(w.V))
 	}
@@ -460,19 +617,13 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	for i, x := range w.I {
 		l.i[i] = float32(x)
 	}
-	l.fed, l.spin = w.Fed, w.Motor.W > 0
-	wSpeed := w.Motor.W
-	l.pull, l.coilV = false, 0
-	for k := range a.C.Stations {
-		if a.C.Stations[k].ClosedBy != "" {
-			coil := a.C.StationIndex(a.C.Stations[k].ClosedBy)
-			l.coilV = w.CoilVolts(coil)
-			l.pull = !s.h[coil].NoPull && !s.h[coil].Open && (c.phase == closed ||
-				c.phase == settle && l.coilV >= a.theta[a.Net.ParamIndex(coil, "pull_in")])
-			if !a.phased(state) {
-				l.pull = false
-			}
+	wSpeed := s.latent(l, state, c.phase)
+	running := a.C.States[state].Supply == "running" || a.C.States[state].Supply == "mains"
+	if running {
+		if derivatives {
+			s.differences(l, state, c, theta, sev)
 		}
+		return
 	}
 	if derivatives {
 		w.Linearize()
@@ -517,13 +668,8 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		}
 		wSpeed = s.w.Motor.W
 	}
-	// Speed is judged against what the same values would give without the
-	// fault: in the run state, or in the same direct feed.
-	ref := state
-	if a.C.States[state].Supply == "battery" {
-		ref = a.run
-	}
-	s.w.Solve(ref, theta, s.good)
+	// Speed is judged against what the same values would give without the fault.
+	s.w.Solve(a.reference(state), theta, s.good)
 	l.ratio = wSpeed / math.Max(s.w.Motor.W, 1e-9)
 	if !derivatives {
 		return
@@ -546,6 +692,77 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 			l.ji[i*a.q+u] = float32((x - float64(l.i[i])) / 0.1)
 		}
 	}
+}
+
+// latent fills in what words are answered from, after a solve, and returns the
+// motor's speed.
+func (s *solver) latent(l *linear, state int, ph phase) float64 {
+	a, w := s.a, s.w
+	l.fed, l.spin = w.Fed, w.Motor.W > a.still()
+	l.pull, l.coilV = false, 0
+	for k := range a.C.Stations {
+		st := &a.C.Stations[k]
+		if st.ClosedBy != "" {
+			coil := a.C.StationIndex(st.ClosedBy)
+			l.coilV = w.CoilVolts(coil)
+			l.pull = a.phased(state) && !s.h[coil].NoPull && !s.h[coil].Open && (ph == closed ||
+				ph == settle && l.coilV >= a.theta[a.Net.ParamIndex(coil, "pull_in")])
+		}
+		if len(st.Guards) > 0 {
+			x, y := a.C.NodeIndex(st.From), a.C.NodeIndex(st.Returns)
+			keyed := true
+			for i := range st.Guards {
+				if g := &st.Guards[i]; g.Kind == "closed" && !g.Code {
+					keyed = w.Closed[a.C.StationIndex(g.Station)]
+				}
+			}
+			l.live = keyed && a.C.States[state].Supply == "battery" && w.V[x]-w.V[y] > 0.6*a.C.NominalVoltage
+			_, code := w.Guarded(k)
+			l.trip = l.live && code
+		}
+	}
+	if a.C.States[state].Supply == "mains" {
+		t := w.StartTorque()
+		s.good = s.good[:len(s.h)]
+		th := w.Theta()
+		w.Solve(state, th, s.good)
+		l.start = t / math.Max(w.StartTorque(), 1e-9)
+		w.Solve(state, th, s.h)
+	}
+	return w.Motor.W
+}
+
+// differences fills in the derivatives of a running state, where the network is
+// small, by finite differences.
+func (s *solver) differences(l *linear, state int, c *cell, theta []float64, sev [2]float64) {
+	a := s.a
+	th := slices.Clone(theta)
+	for u, p := range a.unc {
+		const step = 0.05
+		if a.isLog[u] {
+			th[p] = theta[p] * math.Exp(step*a.scale[u])
+		} else {
+			th[p] = theta[p] + step*a.scale[u]
+		}
+		s.w.Solve(state, th, s.h)
+		for i, v := range s.w.V {
+			l.jv[i*a.q+u] = float32((v - float64(l.v[i])) / step)
+		}
+		th[p] = theta[p]
+	}
+	for k, f := range a.diags[c.diag].faults {
+		if c.width[k] == 0 {
+			continue
+		}
+		sv := sev
+		sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*c.width[k])
+		a.health(s.h, theta, c.diag, sv)
+		s.w.Solve(state, theta, s.h)
+		for i, v := range s.w.V {
+			l.jv[i*a.q+len(a.unc)+k] = float32((v - float64(l.v[i])) / 0.1)
+		}
+	}
+	a.health(s.h, theta, c.diag, sev)
 }
 
 // shift moves a severity along its scale.

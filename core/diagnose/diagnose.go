@@ -24,13 +24,14 @@ type Job struct {
 	Evidence     []casefile.Evidence
 	Instruments  map[string]meter.Instrument
 	Intermittent bool
-	Unreachable  []string // node, station or access group ids that cannot be reached
-	Brief        bool     // leave out the explanation of each reading
+	Unreachable  []string         // node, station or access group ids that cannot be reached
+	Codes        map[int][]string // the blink-code table that holds here, code: faults
+	Brief        bool             // leave out the explanation of each reading
 }
 
 // JobOf takes a case file's evidence.
 func JobOf(c *casefile.Case) *Job {
-	return &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent}
+	return &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes}
 }
 
 // Verdict statuses.
@@ -285,24 +286,27 @@ func (c *scored) variance(u int) float64 {
 func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 	st, none := p.stations()
 	v := Verdict{Status: Undecided, Faults: []string{}, Also: []string{}}
-	best, bp := "", -1.0
-	for id, w := range st {
-		if w > bp || w == bp && id < best {
-			best, bp = id, w
-		}
-	}
 	top := 0
 	for d := range p.diag {
 		if p.diag[d] > p.diag[top] {
 			top = d
 		}
 	}
+	// Of two that stand alike, the cause comes before the fuse it blew.
+	fuse := func(id string) bool { return a.C.Station(id).Kind == circuit.Fuse }
+	best, bp := "", -1.0
+	for id, w := range st {
+		if near := math.Abs(w-bp) < 0.02; best == "" || !near && w > bp || near && (fuse(best) && !fuse(id) || fuse(best) == fuse(id) && (w > bp || w == bp && id < best)) {
+			best, bp = id, w
+		}
+	}
+	one := p.within(best)
 	for _, f := range a.diags[top].faults {
 		v.Faults = append(v.Faults, f.String())
 	}
 	v.FaultsProbability = round(p.diag[top])
 	setStation := func() {
-		v.Station, v.Probability = &best, round(bp)
+		v.Station, v.Probability = &best, round(one)
 		for id, w := range st {
 			if id != best && w >= 0.5 {
 				v.Also = append(v.Also, id)
@@ -347,7 +351,7 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 		v.Faults = []string{}
 		v.FaultsProbability = round(none)
 		v.Says = "Nothing wrong was read, but the fault was away: read again while it shows."
-	case bp >= Sure:
+	case one >= Sure:
 		v.Status = Isolated
 		setStation()
 		v.Says = a.sentence(p, v, best, top)
@@ -368,6 +372,24 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 		v.Overturn = a.overturn(p, top)
 	}
 	return v
+}
+
+// within is the probability that a station, or one built into the same part, is
+// at fault: no probe parts them, and one repair cures both.
+func (p *posterior) within(station string) float64 {
+	part := func(id string) string {
+		if s := p.a.C.Station(id); s != nil && s.Within != "" {
+			return s.Within
+		}
+		return id
+	}
+	sum := 0.0
+	for d, w := range p.diag {
+		if slices.ContainsFunc(p.a.diags[d].faults, func(f fault.Fault) bool { return part(f.Station) == part(station) }) {
+			sum += w
+		}
+	}
+	return math.Min(sum, 1)
 }
 
 // guessed reports whether any nominal value is still a family default.
@@ -436,7 +458,7 @@ func (a *Adviser) sentence(p *posterior, v Verdict, station string, top int) str
 						c := &p.cells[i]
 						th := c.theta
 						if th == nil {
-							th = a.theta
+							th = a.nominal(&a.cells[c.cell])
 						}
 						sv.linearize(&l, a.run, &a.cells[c.cell], th, c.sev, false)
 						amps := math.Abs(float64(l.i[k]))
@@ -528,6 +550,9 @@ func stepKey(es *evidenceSet) string {
 		w := &es.words[i]
 		fmt.Fprintf(&key, "%s@%d=%d,%v;", w.obs.ID, w.state, w.outcome, w.absent)
 	}
+	if es.codes != nil {
+		fmt.Fprint(&key, es.codes) // maps print in the order of their keys
+	}
 	return key.String()
 }
 
@@ -598,6 +623,7 @@ func (a *Adviser) healthyView(p *posterior) *healthyView {
 	h := &healthyView{a: a, theta: a.theta, lin: map[int]*linear{}, s: a.newSolver()}
 	if len(p.cells) > 0 {
 		h.src = &p.cells[0]
+		h.theta = a.nominal(&a.cells[h.src.cell])
 		if h.src.theta != nil {
 			h.theta = h.src.theta
 		}
@@ -696,26 +722,31 @@ func (a *Adviser) explainReading(w *Weighed, e *casefile.Evidence, j *Job, good 
 
 func ptr(x float64) *float64 { return &x }
 
-// between names the stations that lie between two nodes on one path, for words.
-func (a *Adviser) between(from, to string) []string {
-	for _, p := range a.C.Paths {
-		i, k := -1, -1
-		for n, id := range p.Stations {
-			s := a.C.Station(id)
-			if s.From == from || s.From == to {
-				if i < 0 {
-					i = n
-				}
-			}
-			if s.To == from || s.To == to {
-				k = n
-			}
+// between names the stations that lie between two nodes on one path of a state,
+// for words.
+func (a *Adviser) between(state, from, to string) []string {
+	for i := range a.C.Paths {
+		p := &a.C.Paths[i]
+		nodes, _, ok := a.C.Walk(p, state)
+		if !ok || !p.In(state) {
+			continue
 		}
-		if i >= 0 && k >= i {
-			return p.Stations[i : k+1]
+		x, y := slices.Index(nodes, from), slices.Index(nodes, to)
+		if x > y {
+			x, y = y, x
+		}
+		if x >= 0 && y > x {
+			return p.Stations[x:y]
 		}
 	}
 	return nil
+}
+
+// inPathOf reports whether two stations lie on one path of a state.
+func (a *Adviser) inPathOf(state, one, other string) bool {
+	return slices.ContainsFunc(a.C.Paths, func(p circuit.Path) bool {
+		return p.In(state) && slices.Contains(p.Stations, one) && slices.Contains(p.Stations, other)
+	})
 }
 
 func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *step) string {
@@ -812,10 +843,13 @@ func (a *Adviser) warnings(out *[]Warning, w *Weighed, e *casefile.Evidence, j *
 // whyNothing says why a voltage told nothing: mostly that no current flows.
 func (a *Adviser) whyNothing(e *casefile.Evidence) string {
 	st := a.Net.StatePos(e.State)
+	if sup := a.C.States[st].Supply; sup != "battery" && sup != "feed" {
+		return "every diagnosis still in play expects this reading"
+	}
 	w := a.Net.NewWork()
 	w.Solve(st, a.theta, a.Net.SoundAll())
 	most := 0.0
-	for _, id := range a.between(e.From, e.To) {
+	for _, id := range a.between(e.State, e.From, e.To) {
 		most = math.Max(most, math.Abs(w.I[a.C.StationIndex(id)]))
 	}
 	if most < 0.01*math.Max(a.Model.Normal[max(a.Net.MotorStation(), 0)], 1) {

@@ -3,6 +3,7 @@ package diagnose
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"sort"
@@ -66,56 +67,16 @@ func (a *Adviser) candidates() []casefile.Evidence {
 	var out []casefile.Evidence
 	for si := range a.C.States {
 		st := &a.C.States[si]
-		in := func(id string) bool {
-			return len(st.Present) == 0 || slices.Contains(st.Present, id)
-		}
-		if !st.Powered() {
-			for k := range a.C.Stations {
-				s := &a.C.Stations[k]
-				if s.From != "" && s.Kind != circuit.Source {
-					out = append(out, casefile.Evidence{Measure: unit.Resistance, State: st.ID, From: s.From, To: s.To})
-				}
-			}
+		if st.Hidden {
 			continue
 		}
-		seen := map[string]bool{}
-		volt := func(from, to string) {
-			if from == to || seen[from+"|"+to] || seen[to+"|"+from] {
-				return
-			}
-			seen[from+"|"+to] = true
-			out = append(out, casefile.Evidence{Measure: unit.Voltage, State: st.ID, From: from, To: to})
-		}
-		if st.Supply == "feed" {
-			volt(st.Feed.Plus, st.Feed.Minus)
-		} else {
-			for i := range a.C.Nodes {
-				volt(a.C.Nodes[i].ID, circuit.Ground)
-			}
-			for k := range a.C.Stations {
-				s := &a.C.Stations[k]
-				if s.From == "" || s.Kind == circuit.Source || !in(s.ID) {
-					continue
-				}
-				volt(s.From, s.To)
-			}
-			// The whole supply side in one reading.
-			if m := a.Net.MotorStation(); m >= 0 {
-				volt("bat_pos", a.C.Stations[m].From)
-			}
-		}
-		if m := a.Net.MotorStation(); m >= 0 && in(a.C.Stations[m].ID) {
-			through := a.C.Stations[m].ID
-			if st.Supply == "battery" && len(a.C.Paths) > 0 {
-				through = a.C.Paths[0].Stations[0]
-				for _, id := range a.C.Paths[0].Stations {
-					if a.C.Station(id).Kind == circuit.Wire {
-						through = id
-						break
-					}
-				}
-			}
-			out = append(out, casefile.Evidence{Measure: unit.Current, State: st.ID, Through: through})
+		switch st.Supply {
+		case "none":
+			out = append(out, a.ohmCandidates(si)...)
+		case "running", "mains":
+			out = append(out, a.runningCandidates(si)...)
+		default:
+			out = append(out, a.loadedCandidates(si)...)
 		}
 	}
 	for i := range a.C.Observations {
@@ -123,6 +84,158 @@ func (a *Adviser) candidates() []casefile.Evidence {
 		for _, st := range o.States {
 			out = append(out, casefile.Evidence{Observe: o.ID, State: st})
 		}
+	}
+	return out
+}
+
+// pairSet collects readings between two nodes, each once.
+type pairSet struct {
+	a       *Adviser
+	measure unit.Measure
+	state   int
+	seen    map[[2]int]bool
+	out     []casefile.Evidence
+}
+
+func (a *Adviser) pairs(measure unit.Measure, state int) *pairSet {
+	return &pairSet{a: a, measure: measure, state: state, seen: map[[2]int]bool{}}
+}
+
+func (p *pairSet) add(i, j int) {
+	n := p.a.C.Nodes
+	if i == j || i < 0 || j < 0 || n[i].Hidden || n[j].Hidden || p.seen[[2]int{i, j}] || p.seen[[2]int{j, i}] {
+		return
+	}
+	p.seen[[2]int{i, j}] = true
+	p.out = append(p.out, casefile.Evidence{Measure: p.measure, State: p.a.C.States[p.state].ID, From: n[i].ID, To: n[j].ID})
+}
+
+// terminals are the motor's own two terminals, -1 where no state feeds it
+// direct.
+func (a *Adviser) terminals() (plus, minus int) {
+	for i := range a.C.States {
+		if f := a.C.States[i].Feed; f != nil {
+			return a.C.NodeIndex(f.Plus), a.C.NodeIndex(f.Minus)
+		}
+	}
+	return -1, -1
+}
+
+func (a *Adviser) loadedCandidates(si int) []casefile.Evidence {
+	st := &a.C.States[si]
+	p := a.pairs(unit.Voltage, si)
+	ground := a.C.NodeIndex(circuit.Ground)
+	plus, minus := a.terminals()
+	if st.Supply == "feed" {
+		p.add(plus, minus)
+	} else {
+		for i := range a.C.Nodes {
+			p.add(i, ground)
+		}
+		for k := range a.C.Stations {
+			s := &a.C.Stations[k]
+			if s.Kind.HasNodes() && s.Kind != circuit.Source && s.Kind != circuit.Charger && a.Net.Present(si, k) {
+				p.add(a.Net.Ends(si, k))
+			}
+		}
+		p.add(plus, minus)
+		// The whole supply side in one reading.
+		p.add(a.C.NodeIndex("bat_pos"), plus)
+	}
+	out := p.out
+	if m := a.Net.MotorStation(); m >= 0 && a.Net.Present(si, m) {
+		through := a.C.Stations[m].ID
+		if st.Supply == "battery" {
+			through = a.clampAt(si, through)
+		}
+		out = append(out, casefile.Evidence{Measure: unit.Current, State: st.ID, Through: through})
+	}
+	return out
+}
+
+// clampAt is where a clamp goes best in a state: round a wire of the path that
+// carries the motor's current.
+func (a *Adviser) clampAt(si int, through string) string {
+	for _, kind := range []circuit.Kind{circuit.Wire, circuit.Joint} {
+		for i := range a.C.Paths {
+			p := &a.C.Paths[i]
+			if !p.In(a.C.States[si].ID) || !slices.Contains(p.Stations, through) {
+				continue
+			}
+			for _, id := range p.Stations {
+				if a.C.Station(id).Kind == kind && a.Net.Present(si, a.C.StationIndex(id)) {
+					return id
+				}
+			}
+		}
+	}
+	return through
+}
+
+func (a *Adviser) ohmCandidates(si int) []casefile.Evidence {
+	st := &a.C.States[si]
+	p := a.pairs(unit.Resistance, si)
+	var out []casefile.Evidence
+	ends := map[[2]int][]string{}
+	for k := range a.C.Stations {
+		s := &a.C.Stations[k]
+		switch s.Kind {
+		case circuit.Source, circuit.Charger, circuit.Control, circuit.Drive, circuit.Bearing:
+			continue
+		}
+		if !a.Net.Present(si, k) {
+			continue
+		}
+		i, j := a.Net.Ends(si, k)
+		p.add(i, j)
+		ends[[2]int{i, j}] = append(ends[[2]int{i, j}], s.ID)
+		if s.Second != nil {
+			p.add(a.C.NodeIndex(s.Second.From), a.C.NodeIndex(s.Second.To))
+		}
+		if s.Kind == circuit.Winding { // against each other, and against the body
+			for n := range a.C.Stations {
+				if a.C.Stations[n].Kind == circuit.Winding {
+					x, _ := a.Net.Ends(si, n)
+					p.add(i, x)
+				}
+			}
+			p.add(i, a.C.NodeIndex(s.Frame))
+		}
+		if s.Kind == circuit.Capacitor && st.CanRead("capacitance") {
+			out = append(out, casefile.Evidence{Measure: unit.Capacitance, State: st.ID, From: s.From, To: s.To})
+		}
+	}
+	plus, minus := a.terminals()
+	p.add(plus, minus)
+	// Two in parallel are told apart only one by one.
+	for _, k := range slices.SortedFunc(maps.Keys(ends), func(x, y [2]int) int { return slices.Compare(x[:], y[:]) }) {
+		if len(ends[k]) > 1 {
+			for _, id := range ends[k] {
+				out = append(out, casefile.Evidence{Measure: unit.Resistance, State: st.ID, Through: id})
+			}
+		}
+	}
+	return append(p.out, out...)
+}
+
+func (a *Adviser) runningCandidates(si int) []casefile.Evidence {
+	st := &a.C.States[si]
+	var out []casefile.Evidence
+	if st.CanRead("voltage") {
+		out = append(out, casefile.Evidence{Measure: unit.Voltage, State: st.ID, From: "bat_pos", To: circuit.Ground})
+	}
+	if st.CanRead("ac_voltage") {
+		p := a.pairs(unit.ACVoltage, si)
+		for k := range a.C.Stations {
+			for n := range a.C.Stations {
+				if a.C.Stations[k].Kind == circuit.Winding && a.C.Stations[n].Kind == circuit.Winding {
+					i, _ := a.Net.Ends(si, k)
+					j, _ := a.Net.Ends(si, n)
+					p.add(i, j)
+				}
+			}
+		}
+		out = append(out, p.out...)
 	}
 	return out
 }
@@ -260,10 +373,12 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 		pr := predicted{j: make([]float64, a.q)}
 		for v := from; v < len(views); v += step {
 			for k := range cands {
-				if cands[k].e.Observe == "" {
+				if e := &cands[k].e; e.Observe == "" {
 					cands[k].fc[v] = a.forecast(&cands[k].r, &views[v], s, &pr)
 				} else {
-					a.viewAt(&views[v], a.Net.StatePos(cands[k].e.State), s)
+					for _, st := range a.needs(a.C.Observation(e.Observe), a.Net.StatePos(e.State)) {
+						a.viewAt(&views[v], st, s)
+					}
 				}
 			}
 		}
@@ -272,7 +387,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 		for k := from; k < len(cands); k += step {
 			c := &cands[k]
 			if c.e.Observe != "" {
-				a.valueWord(&c.sg, &c.e, views, classes)
+				a.valueWord(&c.sg, &c.e, j, views, classes)
 			} else {
 				a.valueReading(&c.sg, &c.r, c.fc, views, classes)
 			}
@@ -432,7 +547,7 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	}
 	theta := v.sc.theta
 	if theta == nil {
-		theta = a.theta
+		theta = a.nominal(&a.cells[v.sc.cell])
 	}
 	l := &linear{}
 	s.linearize(l, state, &a.cells[v.sc.cell], theta, v.sc.sev, true)
@@ -440,7 +555,7 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	return l
 }
 
-func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellView, classes []float64) {
+func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, job *Job, views []cellView, classes []float64) {
 	o := a.C.Observation(e.Observe)
 	st := a.Net.StatePos(e.State)
 	joint := make([][]float64, len(o.Outcomes))
@@ -449,7 +564,9 @@ func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, views []cellVi
 	}
 	for i := range views {
 		v := &views[i]
-		for k, x := range a.outcomes(o, st, &a.cells[v.sc.cell], v.lin[st], v.sc.sev) {
+		c := &a.cells[v.sc.cell]
+		ob := observed{a: a, o: o, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, at: func(s int) *linear { return v.lin[s] }}
+		for k, x := range ob.outcomes(st) {
 			joint[k][v.class] += v.w * x
 		}
 	}
@@ -506,7 +623,7 @@ type forecast struct {
 func (a *Adviser) forecast(r *reading, v *cellView, s *solver, pr *predicted) forecast {
 	theta := v.sc.theta
 	if theta == nil {
-		theta = a.theta
+		theta = a.nominal(&a.cells[v.sc.cell])
 	}
 	var l *linear
 	if a.C.States[r.state].Powered() {

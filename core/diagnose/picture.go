@@ -49,7 +49,8 @@ type PictureNode struct {
 	Label    string   `json:"label"`
 	Place    string   `json:"place"`
 	Access   string   `json:"access"`
-	Low      float64  `json:"low"` // 5 to 95 % of what the surviving diagnoses allow
+	Hidden   bool     `json:"hidden,omitempty"` // inside a part: no probe reaches it
+	Low      float64  `json:"low"`              // 5 to 95 % of what the surviving diagnoses allow
 	Mid      float64  `json:"mid"`
 	High     float64  `json:"high"`
 	Ghost    float64  `json:"ghost"` // in a good circuit with the same values
@@ -116,10 +117,17 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		}
 		b := mixture(ampParts)
 		pic.Amps = &b
-		pic.Flows = math.Abs(good.at(si).at(m)) > 1 || math.Abs(b.High) > 1
+		most := 0.01 * math.Max(a.Model.Normal[m], 0.1)
+		pic.Flows = math.Abs(good.at(si).at(m)) > most || math.Max(math.Abs(b.High), math.Abs(b.Low)) > most
 		if !pic.Flows {
 			pic.Note = "No current flows on the main path in this state: full volts here prove nothing, even a single strand shows them."
 		}
+	}
+	switch st.Supply {
+	case "running":
+		pic.Flows, pic.Note = true, "The engine turns the generator: alternating volts are read line to line, direct volts at the battery."
+	case "mains":
+		pic.Note = "Mains: covers on, look and listen only. Nothing is probed."
 	}
 	if !st.Powered() {
 		pic.Note = "Nothing is connected: only ohms are read here, and a handheld tells open, short and tens of ohms apart, not milliohms."
@@ -129,16 +137,21 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		if e.Struck || e.State != state || e.Measure != unit.Current {
 			continue
 		}
-		if slices.Contains(a.C.Paths[0].Stations, e.Through) {
+		if m := a.Net.MotorStation(); m >= 0 && a.inPathOf(state, a.C.Stations[m].ID, e.Through) {
 			pic.AmpsRead = ptr(e.Reading.Value)
 		}
 	}
-	for _, p := range a.C.Paths {
+	for i := range a.C.Paths {
+		p := &a.C.Paths[i]
+		nodes, _, ok := a.C.Walk(p, state)
+		if !p.In(state) || !ok {
+			continue
+		}
 		pp := PicturePath{ID: p.ID, Label: p.Label}
-		node := func(id string) {
+		for _, id := range nodes {
 			i := a.C.NodeIndex(id)
 			n := &a.C.Nodes[i]
-			pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access}
+			pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access, Hidden: n.Hidden}
 			if st.Powered() {
 				b, loose := op.nodeBand(views, si, i, -1, s)
 				pn.Low, pn.Mid, pn.High, pn.Loose = sigV(b.Low), sigV(b.Mid), sigV(b.High), loose
@@ -151,13 +164,9 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		}
 		for k, id := range p.Stations {
 			x := a.C.Station(id)
-			if k == 0 {
-				node(x.From)
-			}
-			node(x.To)
 			ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop, Suspect: round(sus[id])}
 			if st.Powered() {
-				b, _ := op.nodeBand(views, si, a.C.NodeIndex(x.From), a.C.NodeIndex(x.To), s)
+				b, _ := op.nodeBand(views, si, a.C.NodeIndex(nodes[k]), a.C.NodeIndex(nodes[k+1]), s)
 				ps.Drop = Band90{sigV(b.Low), sigV(b.Mid), sigV(b.High)}
 				ps.Allowed = a.allowed(x, op, views, si, s)
 				if x.Kind == circuit.Contact {
@@ -167,14 +176,16 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 					}
 				}
 			}
-			ps.Measured = op.measuredAcross(state, x, measured)
+			ps.Measured = op.measuredAcross(state, nodes[k], nodes[k+1], measured)
 			pp.Stations = append(pp.Stations, ps)
 		}
 		pic.Paths = append(pic.Paths, pp)
 	}
 	for k := range a.C.Stations {
 		x := &a.C.Stations[k]
-		if !slices.ContainsFunc(a.C.Paths, func(p circuit.Path) bool { return slices.Contains(p.Stations, x.ID) }) {
+		if !slices.ContainsFunc(pic.Paths, func(p PicturePath) bool {
+			return slices.ContainsFunc(p.Stations, func(s PictureStation) bool { return s.ID == x.ID })
+		}) {
 			pic.Others = append(pic.Others, PictureOther{x.ID, x.Label, round(sus[x.ID])})
 		}
 	}
@@ -315,21 +326,21 @@ func (op *Opinion) measuredNodes(state string) map[string]float64 {
 	return out
 }
 
-func (op *Opinion) measuredAcross(state string, x *circuit.Station, nodes map[string]float64) *float64 {
+func (op *Opinion) measuredAcross(state, from, to string, nodes map[string]float64) *float64 {
 	for i := len(op.job.Evidence) - 1; i >= 0; i-- {
 		e := &op.job.Evidence[i]
 		if e.Struck || e.State != state || e.Measure != unit.Voltage {
 			continue
 		}
-		if e.From == x.From && e.To == x.To {
+		if e.From == from && e.To == to {
 			return ptr(e.Reading.Value)
 		}
-		if e.From == x.To && e.To == x.From {
+		if e.From == to && e.To == from {
 			return ptr(-e.Reading.Value)
 		}
 	}
-	f, okF := nodes[x.From]
-	t, okT := nodes[x.To]
+	f, okF := nodes[from]
+	t, okT := nodes[to]
 	if okF && okT {
 		return ptr(sigV(f - t))
 	}
@@ -488,7 +499,7 @@ func (op *Opinion) Preview(e *casefile.Evidence) Preview {
 func (a *Adviser) carries(e *casefile.Evidence) bool {
 	w := a.Net.NewWork()
 	w.Solve(a.Net.StatePos(e.State), a.theta, a.Net.SoundAll())
-	for _, id := range a.between(e.From, e.To) {
+	for _, id := range a.between(e.State, e.From, e.To) {
 		k := a.C.StationIndex(id)
 		if math.Abs(w.I[k]) > 0.02*math.Max(a.Model.Normal[k], 1e-3) {
 			return true

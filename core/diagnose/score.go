@@ -10,6 +10,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/unit"
 )
@@ -42,6 +43,7 @@ type reading struct {
 	over    bool
 	wa, wb  float64 // warp
 	u       float64
+	pulled  bool   // ohms of one station pulled for it, not between two nodes
 	group   string // readings of one group share a systematic error
 	noise   float64
 	absent  bool // the fault was not there when this was taken
@@ -54,6 +56,7 @@ type word struct {
 	state   int
 	outcome int
 	absent  bool
+	bank    []float32 // see wordsOf
 }
 
 // warp maps an SI value to a scale on which the meter's uncertainty is one unit
@@ -82,7 +85,7 @@ func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) 
 	c := acc.Count(r.value)
 	r.wa = math.Sqrt(acc.Counts*acc.Counts*c*c/3 + c*c/12)
 	r.wb = acc.Percent / 100 / math.Sqrt(3)
-	if e.Measure != unit.Resistance {
+	if e.Measure != unit.Resistance && e.Measure != unit.Capacitance {
 		r.wb = math.Hypot(r.wb, reproduce)
 	}
 	if e.Leads != "" {
@@ -94,7 +97,7 @@ func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) 
 	r.group = strings.Join([]string{string(e.Measure), e.State, e.From, e.To, e.Through, e.Instrument, e.Condition}, "|")
 	if r.measure == unit.Resistance && r.a < 0 && r.station >= 0 {
 		s := &a.C.Stations[r.station]
-		r.a, r.b = a.C.NodeIndex(s.From), a.C.NodeIndex(s.To)
+		r.a, r.b, r.pulled = a.C.NodeIndex(s.From), a.C.NodeIndex(s.To), true
 	}
 	r.absent = e.Symptom == "absent" || e.Symptom == "unknown"
 	return r
@@ -128,6 +131,9 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			clear(p.j)
 			p.extra = math.Hypot(0.1, 0.5*math.Abs(r.value))
 		}
+		if st := &a.C.States[r.state]; st.Supply == "running" {
+			p.extra = math.Hypot(p.extra, 0.15) // idle speed and load vary
+		}
 		if l.alt != nil {
 			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])+float64(l.alt[r.b])))
 		}
@@ -137,7 +143,7 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 		for i, x := range l.ji[k*a.q : (k+1)*a.q] {
 			p.j[i] = float64(x)
 		}
-		if k == a.batteryIndex() {
+		if k == a.Net.BatteryStation() {
 			// A technician clamps the lead and reads what leaves the battery.
 			p.mean = -p.mean
 			for i := range p.j {
@@ -147,39 +153,124 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 		if l.altI != nil {
 			p.extra = 0.4 * float64(l.altI[k])
 		}
+	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
+		a.predictOther(p, r, c, theta, sev, s)
 	default:
-		w := s.ohmmeter(0, r.state, c, theta, sev)
-		clear(p.j)
-		ohm, ok := w.Ohms(r.a, r.b)
-		if !ok {
-			p.open = true
-			return
-		}
-		p.mean = ohm
-		for u, pi := range a.unc {
-			f := a.scale[u]
-			if a.isLog[u] {
-				f *= theta[pi]
-			}
-			p.j[u] = w.DOhms(r.a, r.b, pi) * f
-		}
-		for k, f := range a.diags[c.diag].faults {
-			if wd := c.width[k]; wd > 0 {
-				sv := sev
-				sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
-				if o2, ok := s.ohmmeter(1+k, r.state, c, theta, sv).Ohms(r.a, r.b); ok {
-					p.j[len(a.unc)+k] = (o2 - ohm) / 0.1
+		a.predictOhms(p, r, c, theta, sev, s)
+	}
+}
+
+// predictOther is predict for alternating volts and for microfarads: few cells,
+// small networks, so the derivatives are differences.
+func (a *Adviser) predictOther(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64, s *solver) {
+	clear(p.j)
+	at := func(th []float64, sv [2]float64) (float64, bool) {
+		a.health(s.h, th, c.diag, sv)
+		switch r.measure {
+		case unit.Capacitance:
+			for k := range a.C.Stations {
+				if a.C.Stations[k].Kind == circuit.Capacitor {
+					h := &s.h[k]
+					if h.Short {
+						return 0, false
+					}
+					if h.Open {
+						return 0, true
+					}
+					return th[a.Net.ParamIndex(k, "capacitance")] * h.Cap, true
 				}
 			}
+			return 0, false
+		case unit.Frequency:
+			return a.C.Frequency, true
 		}
-		// A brushed contact is never twice the same on ohms, a worn one less.
-		if a.fickle(r, c.diag) {
-			p.extra = 0.5 * ohm
-			return
+		s.w.Solve(r.state, th, s.h)
+		return s.w.ACVolts(r.a, r.b)
+	}
+	v, ok := at(theta, sev)
+	if !ok {
+		// Nothing joins the probes, or a short: the display shows little.
+		p.mean, p.extra = 0, math.Hypot(0.3*r.acc.Resolution, 0.05*math.Abs(r.value))
+		if r.measure == unit.ACVoltage {
+			p.extra = math.Hypot(0.8, 0.1*math.Abs(r.value))
 		}
-		if a.Net.MotorStation() >= 0 && a.C.Stations[a.Net.MotorStation()].From == a.C.Nodes[r.a].ID {
-			p.extra = 0.1 * ohm
+		return
+	}
+	p.mean = v
+	if r.measure != unit.Capacitance {
+		p.extra = 0.02 * v // idle speed hunts
+	}
+	th := slices.Clone(theta)
+	for u, pi := range a.unc {
+		const step = 0.05
+		if a.isLog[u] {
+			th[pi] = theta[pi] * math.Exp(step*a.scale[u])
+		} else {
+			th[pi] = theta[pi] + step*a.scale[u]
 		}
+		if x, ok := at(th, sev); ok {
+			p.j[u] = (x - v) / step
+		}
+		th[pi] = theta[pi]
+	}
+	for k, f := range a.diags[c.diag].faults {
+		if wd := c.width[k]; wd > 0 {
+			sv := sev
+			sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
+			if x, ok := at(theta, sv); ok {
+				p.j[len(a.unc)+k] = (x - v) / 0.1
+			}
+		}
+	}
+}
+
+func (a *Adviser) predictOhms(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64, s *solver) {
+	read := func(w *circuit.Work) (float64, bool) {
+		if r.pulled {
+			return w.OhmsThrough(r.station)
+		}
+		return w.Ohms(r.a, r.b)
+	}
+	w := s.ohmmeter(0, r.state, c, theta, sev)
+	clear(p.j)
+	ohm, ok := read(w)
+	if !ok {
+		p.open = true
+		return
+	}
+	p.mean = ohm
+	for u, pi := range a.unc {
+		d := 0.0
+		switch {
+		case !r.pulled:
+			d = w.DOhms(r.a, r.b, pi)
+		case a.Net.Params[pi].Station == r.station && a.Net.Params[pi].Name == "resistance":
+			d = 1
+		}
+		if d == 0 {
+			continue
+		}
+		f := a.scale[u]
+		if a.isLog[u] {
+			f *= theta[pi]
+		}
+		p.j[u] = d * f
+	}
+	for k, f := range a.diags[c.diag].faults {
+		if wd := c.width[k]; wd > 0 {
+			sv := sev
+			sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
+			if o2, ok := read(s.ohmmeter(1+k, r.state, c, theta, sv)); ok {
+				p.j[len(a.unc)+k] = (o2 - ohm) / 0.1
+			}
+		}
+	}
+	// A brushed contact is never twice the same on ohms, a worn one less.
+	switch {
+	case a.fickle(r, c.diag):
+		p.extra = 0.5 * ohm
+	case a.throughMotor(r):
+		p.extra = 0.1 * ohm
 	}
 }
 
@@ -190,25 +281,24 @@ const fickleOL = 0.3
 
 // fickle reports whether a reading goes through worn brushes.
 func (a *Adviser) fickle(r *reading, diag int) bool {
-	m := a.Net.MotorStation()
-	if m < 0 || a.C.Stations[m].From != a.C.Nodes[r.a].ID && a.C.Stations[m].From != a.C.Nodes[r.b].ID {
+	if !slices.ContainsFunc(a.diags[diag].faults, func(f fault.Fault) bool {
+		return f.Mode == "brushes_worn" || f.Mode == "low_brush_worn" || f.Mode == "high_brush_worn"
+	}) {
 		return false
 	}
-	for _, f := range a.diags[diag].faults {
-		if f.Mode == "brushes_worn" {
-			return true
-		}
-	}
-	return false
+	return a.throughMotor(r)
 }
 
-func (a *Adviser) batteryIndex() int {
-	for k := range a.C.Stations {
-		if a.C.Stations[k].Kind == circuit.Source {
-			return k
-		}
+// throughMotor reports whether ohms are read through the motor.
+func (a *Adviser) throughMotor(r *reading) bool {
+	m := a.Net.MotorStation()
+	if m < 0 {
+		return false
 	}
-	return -1
+	if r.pulled {
+		return r.station == m
+	}
+	return a.Net.Between(r.state, r.a, r.b, m)
 }
 
 // evidenceSet is the evidence of a job in scoring form, in canonical order, so
@@ -216,6 +306,7 @@ func (a *Adviser) batteryIndex() int {
 type evidenceSet struct {
 	num   []reading
 	words []word
+	codes map[int][]string
 }
 
 func (a *Adviser) collect(j *Job, upto int) evidenceSet {
@@ -258,6 +349,7 @@ func (a *Adviser) collect(j *Job, upto int) evidenceSet {
 		}
 		return !p.over && q.over
 	})
+	es.codes = j.Codes
 	sort.SliceStable(es.words, func(x, y int) bool {
 		p, q := es.words[x], es.words[y]
 		return p.obs.ID+a.C.States[p.state].ID+p.obs.Outcomes[p.outcome].ID < q.obs.ID+a.C.States[q.state].ID+q.obs.Outcomes[q.outcome].ID
@@ -355,6 +447,10 @@ func (a *Adviser) newWeigher(es evidenceSet, lins [][]linear) *weigher {
 			top = 1000
 		case unit.Resistance:
 			top = meter.OhmsOverLimit
+		case unit.Capacitance:
+			top = 1e-3
+		case unit.ACVoltage, unit.Frequency:
+			top = 500
 		}
 		w.span = append(w.span, 2*r.warp(top))
 	}
@@ -380,7 +476,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 			l = at(r.state)
 		}
 		if r.absent && away {
-			cc, th, sv = &a.cells[0], a.theta, [2]float64{}
+			cc, th, sv = &a.cells[0], a.nominal(&a.cells[0]), [2]float64{}
 			if l != nil {
 				l = &w.lins[r.state][0]
 			}
@@ -517,11 +613,31 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) f
 	away := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		cc, l, sv := c, at(o.state), sev
+		x := observed{a: w.a, o: o.obs, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes}
 		if o.absent && away {
-			cc, l, sv = &w.a.cells[0], &w.lins[o.state][0], [2]float64{}
+			x.c, x.diag, x.sev = &w.a.cells[0], nil, [2]float64{}
+			x.at = func(st int) *linear { return &w.lins[st][0] }
 		}
-		logp += math.Log(w.a.outcomes(o.obs, o.state, cc, l, sv)[o.outcome])
+		logp += math.Log(x.outcomes(o.state)[o.outcome])
+	}
+	return logp
+}
+
+// observeNominal is observe for a cell at its nominal values, from the banks.
+func (w *weigher) observeNominal(k int) float64 {
+	c := &w.a.cells[k]
+	if len(w.es.codes) > 0 {
+		return w.observe(c, func(st int) *linear { return &w.lins[st][k] }, c.sev)
+	}
+	logp := 0.0
+	away := c.diag != 0 && w.goesAway(c.diag)
+	for i := range w.es.words {
+		o := &w.es.words[i]
+		cell := k
+		if o.absent && away {
+			cell = 0
+		}
+		logp += float64(o.bank[cell*len(o.obs.Outcomes)+o.outcome])
 	}
 	return logp
 }
@@ -531,7 +647,7 @@ func (w *weigher) score(k int) scored {
 	c := &w.a.cells[k]
 	sc := scored{cell: k, sev: c.sev}
 	at := func(st int) *linear { return &w.lins[st][k] }
-	sc.logPost = c.logPrior + w.observe(c, at, c.sev) + w.gauss(&sc, c, at, w.a.theta, c.sev, nil)
+	sc.logPost = c.logPrior + w.observeNominal(k) + w.gauss(&sc, c, at, w.a.nominal(c), c.sev, nil)
 	return sc
 }
 
@@ -589,7 +705,7 @@ func (w *weigher) refine(sc scored) scored {
 
 // shifted returns the parameters and severities z standard deviations away.
 func (a *Adviser) shifted(c *cell, z []float64) ([]float64, [2]float64) {
-	theta := slices.Clone(a.theta)
+	theta := slices.Clone(a.nominal(c))
 	for u, p := range a.unc {
 		if a.isLog[u] {
 			theta[p] *= math.Exp(z[u] * a.scale[u])
@@ -610,8 +726,13 @@ func (a *Adviser) runs(s *solver, theta []float64) bool {
 	if a.Net.MotorStation() < 0 {
 		return true
 	}
-	s.w.Solve(a.run, theta, s.good)
-	return !s.w.Chatter && s.w.Motor.W > 0.55*a.runSpin
+	for _, st := range a.asked {
+		s.w.Solve(st, theta, s.good)
+		if s.w.Chatter || a.moves[st] && s.w.Motor.W < 0.55*a.spin[st] {
+			return false
+		}
+	}
+	return true
 }
 
 func logSumExp(x []float64) float64 {
@@ -647,6 +768,7 @@ func (es *evidenceSet) states(a *Adviser) []int {
 		out = append(out, es.num[i].state)
 	}
 	for i := range es.words {
+		out = append(out, a.needs(es.words[i].obs, es.words[i].state)...)
 		out = append(out, es.words[i].state)
 	}
 	slices.Sort(out)
@@ -655,6 +777,11 @@ func (es *evidenceSet) states(a *Adviser) []int {
 
 // weigh scores all cells and refines those that matter.
 func (a *Adviser) weigh(ctx context.Context, es evidenceSet, refine int) (*posterior, error) {
+	if len(es.codes) == 0 {
+		for i := range es.words {
+			es.words[i].bank = a.wordsOf(es.words[i].obs, es.words[i].state)
+		}
+	}
 	lins := make([][]linear, len(a.C.States))
 	for _, st := range es.states(a) {
 		if err := ctx.Err(); err != nil {

@@ -123,6 +123,9 @@ func draw(a *diagnose.Adviser, o Options, rng *rand.Rand) *machine.Machine {
 	m := a.Model
 	for {
 		th := machine.Spread(m, o.Spread, rng)
+		if k := m.Net.ChargerStation(); k >= 0 && rng.Float64() < 0.3 {
+			th[m.Net.ParamIndex(k, "present")] = 1
+		}
 		n := 1
 		switch x := rng.Float64(); {
 		case x < 0.1:
@@ -133,6 +136,9 @@ func draw(a *diagnose.Adviser, o Options, rng *rand.Rand) *machine.Machine {
 		var hidden []machine.Hidden
 		for len(hidden) < n {
 			f := pick(m, rng)
+			if a.C.Station(f.Station).Kind == circuit.Charger && th[m.Net.ParamIndex(a.C.StationIndex(f.Station), "present")] < 0.5 {
+				continue
+			}
 			if slices.ContainsFunc(hidden, func(h machine.Hidden) bool { return h.Fault.Station == f.Station }) {
 				continue
 			}
@@ -148,7 +154,8 @@ func draw(a *diagnose.Adviser, o Options, rng *rand.Rand) *machine.Machine {
 		// Nobody brings a machine that works: accept as a customer would complain.
 		complain := 0.03 + 0.97/(1+math.Exp(-((1-mc.Speed())-0.2)/0.03))
 		for _, h := range hidden {
-			if h.Fault.Mode == "welded" || h.Fault.Mode == "slipping" {
+			switch h.Fault.Mode {
+			case "welded", "slipping", "stuck_on":
 				complain = 1
 			}
 		}
@@ -194,7 +201,7 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 	}
 	take := func(e casefile.Evidence) error {
 		if e.Observe != "" {
-			e.Outcome = a.Answer(mc, e.Observe, e.State, rng)
+			e.Outcome = a.Answer(mc, e.Observe, e.State, nil, rng)
 		} else if err := mc.Measure(&e, meter.Default(e.Measure)); err != nil {
 			return err
 		}
@@ -206,11 +213,9 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 	}
 	j := &diagnose.Job{Brief: true}
 	// The complaint itself: what it does when asked to work.
-	for _, id := range []string{"turning"} {
-		if a.C.Observation(id) != nil {
-			if err := take(casefile.Evidence{Observe: id, State: a.C.RunState}); err != nil {
-				return t, err
-			}
+	if id := complaint(a.C); id != "" {
+		if err := take(casefile.Evidence{Observe: id, State: a.C.RunState}); err != nil {
+			return t, err
 		}
 	}
 	for {
@@ -243,6 +248,18 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 			return t, err
 		}
 	}
+}
+
+// complaint is the observation that a customer comes with: what it does in the
+// run state.
+func complaint(c *circuit.Circuit) string {
+	for i := range c.Observations {
+		o := &c.Observations[i]
+		if (o.Model == "turning" || o.Model == "speed" || o.Model == "starts") && slices.Contains(o.States, c.RunState) {
+			return o.ID
+		}
+	}
+	return ""
 }
 
 func report(o Options, trials []Trial) *Report {

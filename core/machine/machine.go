@@ -44,6 +44,17 @@ func New(m *fault.Model, theta []float64, hidden []Hidden, rng *rand.Rand) *Mach
 	return mc
 }
 
+// asked lists the states in which the machine is asked to do its work.
+func asked(c *circuit.Circuit) []int {
+	var out []int
+	for i := range c.States {
+		if c.States[i].Commands || c.States[i].ID == c.RunState {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
 // Spread draws true values around the nominal ones: resistances, motor
 // constants and loads log-normal with standard deviation s, volts with the
 // circuit's own. It tries again until a good machine runs, and gives the
@@ -51,9 +62,21 @@ func New(m *fault.Model, theta []float64, hidden []Hidden, rng *rand.Rand) *Mach
 func Spread(m *fault.Model, s float64, rng *rand.Rand) []float64 {
 	net := m.Net
 	w, good := net.NewWork(), net.SoundAll()
-	run := net.StatePos(net.C.RunState)
-	w.Solve(run, net.Nominal(), good)
-	normal := w.Motor.W
+	states := asked(net.C)
+	normal := make([]float64, len(states))
+	for i, st := range states {
+		w.Solve(st, net.Nominal(), good)
+		normal[i] = w.Motor.W
+	}
+	runs := func(th []float64) bool {
+		for i, st := range states {
+			w.Solve(st, th, good)
+			if w.Chatter || w.Motor.W < 0.6*normal[i] {
+				return false
+			}
+		}
+		return true
+	}
 	for range 100 {
 		th := net.Nominal()
 		for i, p := range net.Params {
@@ -62,50 +85,75 @@ func Spread(m *fault.Model, s float64, rng *rand.Rand) []float64 {
 			case p.Name == "rating" || p.Name == "rated_speed":
 			case prm.SD > 0:
 				th[i] = math.Max(th[i]+prm.SD*rng.NormFloat64(), 0)
-			case p.Name == "pull_in":
+			case p.Name == "pull_in" || prm.Spread > 0 && prm.Spread < 0.2: // known better than most
 				th[i] *= math.Exp(prm.Spread * rng.NormFloat64())
 			case prm.Spread > 0:
 				th[i] *= math.Exp(s * rng.NormFloat64())
 			}
 		}
-		w.Solve(run, th, good)
-		if !w.Chatter && w.Motor.W > 0.6*normal {
+		if net.MotorStation() < 0 || runs(th) {
 			return th
 		}
 	}
 	return net.Nominal()
 }
 
-// Speed returns the motor's speed in the run state against the same machine
-// without its fault, 0..1 and above.
+// Speed returns the least of the motor's speeds in the states in which it is
+// asked to work, each against the same machine without its fault, 0..1 and above.
 func (m *Machine) Speed() float64 {
-	run := m.Net.StatePos(m.Net.C.RunState)
-	m.w.Solve(run, m.Theta, m.Net.SoundAll())
-	ref := m.w.Motor.W
-	m.w.Solve(run, m.Theta, m.h)
-	if ref <= 0 || m.w.Chatter {
+	if m.Net.MotorStation() < 0 {
 		return 0
 	}
-	return m.w.Motor.W / ref
+	least := math.Inf(1)
+	for _, st := range asked(m.Net.C) {
+		m.w.Solve(st, m.Theta, m.Net.SoundAll())
+		ref := m.w.Motor.W
+		m.w.Solve(st, m.Theta, m.h)
+		switch {
+		case ref <= 0:
+		case m.w.Chatter:
+			return 0
+		default:
+			least = math.Min(least, m.w.Motor.W/ref)
+		}
+	}
+	return least
+}
+
+// Loud reports whether a fault is always one, whatever the speed.
+func Loud(c *circuit.Circuit, f fault.Fault) bool {
+	switch f.Mode {
+	case "open", "winding_open", "stuck_open", "welded", "sticking", "seized", "jammed", "slipping", "short_to_ground", "stuck_on",
+		"no_output", "no_command", "out_of_neutral":
+		return true
+	}
+	switch c.Station(f.Station).Kind {
+	case circuit.Charger, circuit.Winding, circuit.Rectifier, circuit.Capacitor, circuit.Bearing:
+		return true
+	}
+	return false
 }
 
 // Matters reports whether the fault is one at all: an open, a chatter, three
 // per cent of the speed, or a station outside its allowed drop.
 func (m *Machine) Matters() bool {
+	c := m.Net.C
 	for _, x := range m.Hidden {
-		switch x.Fault.Mode {
-		case "open", "winding_open", "stuck_open", "welded", "sticking", "seized", "jammed", "slipping", "short_to_ground":
+		if Loud(c, x.Fault) {
 			return true
 		}
 	}
 	if len(m.Hidden) == 0 || m.Speed() < 0.97 {
 		return true
 	}
-	c := m.Net.C
-	for k := range c.Stations {
-		if s := &c.Stations[k]; s.AllowedDrop > 0 && s.From != "" &&
-			math.Abs(m.w.V[c.NodeIndex(s.From)]-m.w.V[c.NodeIndex(s.To)]) > s.AllowedDrop {
-			return true
+	for _, st := range asked(c) {
+		m.w.Solve(st, m.Theta, m.h)
+		for k := range c.Stations {
+			if s := &c.Stations[k]; s.AllowedDrop > 0 && s.Kind != circuit.Driver && m.Net.Present(st, k) {
+				if a, b := m.Net.Ends(st, k); math.Abs(m.w.V[a]-m.w.V[b]) > s.AllowedDrop {
+					return true
+				}
+			}
 		}
 	}
 	return false
@@ -143,7 +191,10 @@ func (m *Machine) Measure(e *casefile.Evidence, in meter.Instrument) error {
 			alt := m.w.AltV[a] - m.w.AltV[b]
 			v += (0.2 + 0.6*m.rng.Float64()) * (alt - v)
 		}
-		if !m.w.Held[a] || !m.w.Held[b] {
+		if c.States[st].Supply == "running" {
+			break
+		}
+		if m.w.Island[a] != m.w.Island[b] {
 			m.w.Linearize()
 			z := m.w.SourceOhms(a, b)
 			v = v*in.Input()/(in.Input()+z) + 0.05*m.rng.NormFloat64() // a ghost
@@ -152,22 +203,40 @@ func (m *Machine) Measure(e *casefile.Evidence, in meter.Instrument) error {
 		m.w.Solve(st, m.Theta, m.h)
 		k := c.StationIndex(e.Through)
 		v = m.w.I[k]
+		if k == m.Net.BatteryStation() {
+			v = -v // a clamp reads what leaves the battery
+		}
 		if m.w.Chatter {
 			v += (0.2 + 0.6*m.rng.Float64()) * (m.w.AltI[k] - v)
 		}
 	case unit.Resistance:
-		a, b := c.NodeIndex(e.From), c.NodeIndex(e.To)
-		if e.Through != "" {
-			s := c.Station(e.Through)
-			a, b = c.NodeIndex(s.From), c.NodeIndex(s.To)
-		}
 		m.w.PrepareOhms(st, m.Theta, m.h)
-		r, ok := m.w.Ohms(a, b)
+		var r float64
+		var ok bool
+		if e.Through != "" {
+			r, ok = m.w.OhmsThrough(c.StationIndex(e.Through))
+		} else {
+			r, ok = m.w.Ohms(c.NodeIndex(e.From), c.NodeIndex(e.To))
+		}
 		if !ok || r > meter.OhmsOverLimit {
 			e.Value = "OL"
 			return nil
 		}
 		v = r
+	case unit.ACVoltage:
+		m.w.Solve(st, m.Theta, m.h)
+		x, ok := m.w.ACVolts(c.NodeIndex(e.From), c.NodeIndex(e.To))
+		if v = x; !ok {
+			v = math.Abs(0.5 * m.rng.NormFloat64()) // a ghost
+		}
+	case unit.Frequency:
+		v = c.Frequency
+	case unit.Capacitance:
+		for k := range c.Stations {
+			if h := &m.h[k]; c.Stations[k].Kind == circuit.Capacitor && !h.Open && !h.Short {
+				v = m.Theta[m.Net.ParamIndex(k, "capacitance")] * h.Cap
+			}
+		}
 	}
 	key := fmt.Sprint(e.Measure, e.State, e.From, e.To, e.Through, in.Name)
 	sys, ok := m.sys[key]

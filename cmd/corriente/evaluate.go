@@ -3,6 +3,8 @@ package main
 import (
 	"fmt"
 	"os"
+	"slices"
+	"strings"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
@@ -27,6 +29,9 @@ func evaluateCmd() *cobra.Command {
 			if !(o.Spread > 0 && o.Spread <= 1) {
 				return errInput{fmt.Errorf("--spread %g: give above 0 and up to 1", o.Spread)}
 			}
+			if !slices.Contains(evaluate.Policies(), o.Policy) {
+				return errInput{fmt.Errorf("--policy %q: use one of %s", o.Policy, strings.Join(evaluate.Policies(), ", "))}
+			}
 			r, err := evaluate.Run(cmd.Context(), o)
 			if err != nil {
 				return errInput{err}
@@ -42,13 +47,25 @@ func evaluateCmd() *cobra.Command {
 			row("the same, one fault only", r.RightSingle)
 			row("verdict reached on faulty machines", r.Reached)
 			row("verdict reached on sound machines", r.ReachedHealthy)
+			if o.Second {
+				row(fmt.Sprintf("second fault found after the repair, of %d that cost a tenth of the speed", r.Second), r.SecondFound)
+			}
+			row("faulty, no verdict, but one repair for all that is likely", r.OneFix)
 			fmt.Fprintf(tw, "readings and looks a machine\t%.1f\nminutes a machine\t%.1f\nended in a contradiction\t%d\n", r.Readings, r.Minutes, r.Contradictions)
 			tw.Flush()
 			fmt.Println("\nlikeliest station, at every step")
-			fmt.Fprintf(tw, "claimed\tsteps\tmean claim\ttrue\n")
+			fmt.Fprintf(tw, "claimed\tsteps\tmean claim\ttrue\t95 %% interval\n")
 			for _, b := range r.Calibration {
 				if b.N > 0 {
-					fmt.Fprintf(tw, "%.2f to %.2f\t%d\t%.3f\t%.3f\n", b.Low, b.High, b.N, b.Claimed, b.True)
+					lo, hi := evaluate.Wilson(b.True, b.N)
+					fmt.Fprintf(tw, "%.2f to %.2f\t%d\t%.3f\t%.3f\t%.3f to %.3f\n", b.Low, b.High, b.N, b.Claimed, b.True, lo, hi)
+				}
+			}
+			tw.Flush()
+			if len(r.Confused) > 0 {
+				fmt.Println("\nnot found, or taken for something else")
+				for _, p := range r.Confused {
+					fmt.Fprintf(tw, "%s\t%s\t%d\n", p.Truth, p.Named, p.N)
 				}
 			}
 			return tw.Flush()
@@ -58,6 +75,12 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().StringVar(&o.Circuit, "circuit", "starter", "family")
 	c.Flags().IntVar(&o.Faults, "faults", 200, "machines")
 	c.Flags().Uint64Var(&o.Seed, "seed", 1, "the same seed hides the same faults")
+	c.Flags().StringVar(&o.Policy, "policy", evaluate.Adviser, "how the next reading is chosen: "+strings.Join(evaluate.Policies(), ", "))
+	c.Flags().Float64Var(&o.Slips, "slips", 0, "share of readings written down wrongly")
+	c.Flags().Float64Var(&o.Wrong, "wrong", 0, "share of observations that are simply wrong")
+	c.Flags().BoolVar(&o.Triple, "triple", false, "enter every reading three times")
+	c.Flags().BoolVar(&o.Second, "second", false, "two faults each; the one found is repaired and the job goes on")
+	c.Flags().StringVar(&o.Store, "store", "", "file of finished machines: a run that was stopped goes on where it stood")
 	c.Flags().Float64Var(&o.Spread, "spread", 0.3, "log standard deviation of the true values around the nominal ones")
 	return c
 }

@@ -30,8 +30,66 @@ type Case struct {
 	AccessMinutes  map[string]float64
 	Intermittent   bool
 	Codes          map[int][]string
+	Known          Known
+	Repairs        []Repair
 	Evidence       []Evidence
 	Job            *Job
+}
+
+// Known is what the workshop knows of the machine and of its own means. It
+// shifts the priors and the order of the readings.
+type Known struct {
+	NewParts    []string `json:"new_parts,omitempty"`   // stations
+	WasApart    []string `json:"was_apart,omitempty"`   // stations somebody had their hands on
+	Shelf       []string `json:"shelf,omitempty"`       // stations of which a known good part is at hand, for a swap test
+	Without     []string `json:"without,omitempty"`     // measures no instrument is at hand for
+	Unreachable []string `json:"unreachable,omitempty"` // nodes, stations, observations, states or access groups that cannot be reached
+	// Leaning is the technician's: -1 meter first, 1 quick tricks first.
+	Leaning float64 `json:"leaning,omitempty"`
+}
+
+// IsZero reports whether nothing is known.
+func (k *Known) IsZero() bool {
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.Unreachable) == 0 && k.Leaning == 0
+}
+
+// Repair is work that was done on a station in the middle of a job: evidence up
+// to After was taken before it, what follows after it.
+type Repair struct {
+	ID      string `json:"id,omitempty"`
+	Station string `json:"station"`
+	After   int    `json:"after"` // pieces of evidence taken before it
+	What    string `json:"what,omitempty"`
+	At      string `json:"at,omitempty"`
+}
+
+// Check refuses knowledge that does not fit a circuit. Pointers are relative.
+func (k *Known) Check(c *circuit.Circuit) *Problem {
+	_, stations, states := c.IDs()
+	for _, f := range []struct {
+		name string
+		ids  []string
+	}{{"new_parts", k.NewParts}, {"was_apart", k.WasApart}, {"shelf", k.Shelf}} {
+		for i, id := range f.ids {
+			if c.Station(id) == nil {
+				return problem(fmt.Sprintf("/%s/%d", f.name, i), "circuit %s has no station %q%s; it has %s", c.ID, id, near(id, stations), strings.Join(stations, ", "))
+			}
+		}
+	}
+	for i, m := range k.Without {
+		if !unit.Measure(m).Valid() {
+			return problem(fmt.Sprintf("/without/%d", i), "%q is not a measure", m)
+		}
+	}
+	for i, id := range k.Unreachable {
+		if c.Station(id) == nil && c.Node(id) == nil && c.State(id) == nil && c.Observation(id) == nil && !slices.Contains(circuit.AccessGroups(), id) {
+			return problem(fmt.Sprintf("/unreachable/%d", i), "circuit %s has nothing named %q: name a node, a station, an observation, an access group or one of the states %s", c.ID, id, strings.Join(states, ", "))
+		}
+	}
+	if !(k.Leaning >= -1 && k.Leaning <= 1) {
+		return problem("/leaning", "%g is not a leaning: give -1 (meter first) to 1 (quick tricks first)", k.Leaning)
+	}
+	return nil
 }
 
 // Given is a parameter the case gives, in the order of its name.
@@ -270,7 +328,15 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 		}
 		return problem("/observe", "circuit %s has no observation %q%s; it has %s", c.ID, e.Observe, near(e.Observe, ids), strings.Join(ids, ", "))
 	}
-	if e.Value != "" || e.From != "" || e.To != "" || e.Through != "" || e.Leads != "" || e.Instrument != "" {
+	if e.Observe == circuit.SwapHelps {
+		if s := c.Station(e.Through); s == nil {
+			_, stations, _ := c.IDs()
+			return problem("/through", "which station was swapped for a known good part? It has %s", strings.Join(stations, ", "))
+		}
+	} else if e.Through != "" {
+		return problem("/through", "an observation has an outcome, no value, nodes, leads or instrument")
+	}
+	if e.Value != "" || e.From != "" || e.To != "" || e.Leads != "" || e.Instrument != "" {
 		return problem("", "an observation has an outcome, no value, nodes, leads or instrument")
 	}
 	if e.State == "" {

@@ -252,6 +252,9 @@ func (c *Case) read(o *object) *Problem {
 			return p
 		}
 	}
+	if p := c.readKnown(o); p != nil {
+		return p
+	}
 	if p := c.readJob(o); p != nil {
 		return p
 	}
@@ -277,7 +280,57 @@ func (c *Case) read(o *object) *Problem {
 		}
 		c.Evidence = append(c.Evidence, e)
 	}
+	if p := c.readRepairs(o); p != nil {
+		return p
+	}
 	return o.rest()
+}
+
+// strict decodes one part of the case into v, refusing what v does not have.
+func (o *object) strict(key string, v any) (bool, *Problem) {
+	raw, ok := o.get(key)
+	if !ok {
+		return false, nil
+	}
+	b, err := json.Marshal(raw)
+	if err != nil {
+		return true, problem(o.ptr+"/"+key, "%v", err)
+	}
+	d := json.NewDecoder(bytes.NewReader(b))
+	d.DisallowUnknownFields()
+	if err := d.Decode(v); err != nil {
+		return true, problem(o.ptr+"/"+key, "%s", strings.TrimPrefix(err.Error(), "json: "))
+	}
+	return true, nil
+}
+
+func (c *Case) readKnown(o *object) *Problem {
+	ok, p := o.strict("known", &c.Known)
+	if p == nil && ok {
+		if p = c.Known.Check(c.Circuit); p != nil {
+			p.Pointer = "/known" + p.Pointer
+		}
+	}
+	return p
+}
+
+func (c *Case) readRepairs(o *object) *Problem {
+	if _, p := o.strict("repairs", &c.Repairs); p != nil {
+		return p
+	}
+	last := 0
+	for i, r := range c.Repairs {
+		ptr := fmt.Sprintf("/repairs/%d", i)
+		if c.Circuit.Station(r.Station) == nil {
+			_, ids, _ := c.Circuit.IDs()
+			return problem(ptr+"/station", "circuit %s has no station %q%s; it has %s", c.CircuitID, r.Station, near(r.Station, ids), strings.Join(ids, ", "))
+		}
+		if r.After < last || r.After > len(c.Evidence) {
+			return problem(ptr+"/after", "%d does not stand in order: give how many of the %d pieces of evidence were taken before the repair", r.After, len(c.Evidence))
+		}
+		last = r.After
+	}
+	return nil
 }
 
 func (c *Case) readCircuit(o *object) *Problem {
@@ -628,21 +681,12 @@ func (c *Case) readCodes(o *object) *Problem {
 }
 
 func (c *Case) readJob(o *object) *Problem {
-	v, ok := o.get("job")
-	if !ok {
-		return nil
+	j := &Job{}
+	ok, p := o.strict("job", j)
+	if ok && p == nil {
+		c.Job = j
 	}
-	b, err := json.Marshal(v)
-	if err != nil {
-		return problem("/job", "%v", err)
-	}
-	d := json.NewDecoder(bytes.NewReader(b))
-	d.DisallowUnknownFields()
-	c.Job = &Job{}
-	if err := d.Decode(c.Job); err != nil {
-		return problem("/job", "%s", strings.TrimPrefix(err.Error(), "json: "))
-	}
-	return nil
+	return p
 }
 
 func readEvidence(ptr string, v any) (Evidence, *Problem) {

@@ -75,6 +75,12 @@ func (c *Case) Write(w io.Writer) error {
 		}
 		out.add("codes", codes)
 	}
+	if !c.Known.IsZero() {
+		out.add("known", c.Known)
+	}
+	if len(c.Repairs) > 0 {
+		out.add("repairs", c.Repairs)
+	}
 	if c.Job != nil {
 		out.add("job", c.Job)
 	}

@@ -716,8 +716,17 @@ func (c *Circuit) State(id string) *State {
 	return nil
 }
 
+// SwapHelps is the observation that every circuit has besides its own: a known
+// good part was put in a station's place; does it work now?
+const SwapHelps = "swap_helps"
+
 // Observation returns an observation by id, nil when there is none.
 func (c *Circuit) Observation(id string) *Observation {
+	if id == SwapHelps && !c.Mains {
+		return &Observation{ID: SwapHelps, Label: "Swap test", Question: "With the known good part in its place: does it work now?",
+			Outcomes: []Outcome{{"no", "no"}, {"yes", "yes"}}, States: []string{c.RunState}, Minutes: 2, People: 1, Model: "swap",
+			Tells: "whether the part that was swapped is the one"}
+	}
 	for i := range c.Observations {
 		if c.Observations[i].ID == id {
 			return &c.Observations[i]

@@ -64,21 +64,22 @@ type Adviser struct {
 	Net   *circuit.Network
 	Model *fault.Model
 
-	theta   []float64
-	unc     []int     // uncertain parameters, indices into Net.Params
-	scale   []float64 // one standard deviation, SI or logarithmic
-	isLog   []bool
-	q       int       // unc plus two severities
-	run     int       // run state
-	asked   []int     // states in which the machine is asked to do its work
-	spin    []float64 // rad/s of a good motor at nominal values, per state
-	moves   []bool    // states in which a good motor turns
-	charger []float64 // nominal values with a charger present; nil: it is known
-	diags   []diagnosis
-	cells   []cell
-	classes []string // "" is nothing wrong; a pair is "a+b"
-	clsOf   map[string]int
-	states  []*stateBank
+	theta     []float64
+	unc       []int     // uncertain parameters, indices into Net.Params
+	scale     []float64 // one standard deviation, SI or logarithmic
+	isLog     []bool
+	q         int       // unc plus two severities
+	run       int       // run state
+	asked     []int     // states in which the machine is asked to do its work
+	spin      []float64 // rad/s of a good motor at nominal values, per state
+	moves     []bool    // states in which a good motor turns
+	charger   []float64 // nominal values with a charger present; nil: it is known
+	diags     []diagnosis
+	cells     []cell
+	basePrior []float64 // log prior of each cell, nothing known
+	classes   []string  // "" is nothing wrong; a pair is "a+b"
+	clsOf     map[string]int
+	states    []*stateBank
 
 	stepsMu sync.Mutex
 	steps   map[string][]float64
@@ -324,6 +325,7 @@ func (a *Adviser) enumerate(w *circuit.Work) {
 	a.diags = kept
 	for i := range a.cells {
 		a.cells[i].logPrior -= math.Log(sum)
+		a.basePrior = append(a.basePrior, a.cells[i].logPrior)
 	}
 }
 

@@ -24,14 +24,20 @@ type Job struct {
 	Evidence     []casefile.Evidence
 	Instruments  map[string]meter.Instrument
 	Intermittent bool
-	Unreachable  []string         // node, station or access group ids that cannot be reached
 	Codes        map[int][]string // the blink-code table that holds here, code: faults
-	Brief        bool             // leave out the explanation of each reading
+	Known        casefile.Known   // shifts the priors and the order of the readings
+	When         []string         // cold, hot, wet, after_knock: when the complaint shows
+	Repairs      []casefile.Repair
+	Brief        bool // leave out the explanation of each reading
 }
 
-// JobOf takes a case file's evidence.
+// JobOf takes what a case file says.
 func JobOf(c *casefile.Case) *Job {
-	return &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes}
+	j := &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes, Known: c.Known, Repairs: c.Repairs}
+	if c.Job != nil {
+		j.When = c.Job.When
+	}
+	return j
 }
 
 // Verdict statuses.
@@ -56,7 +62,9 @@ type Verdict struct {
 	Also              []string `json:"also"`
 	Says              string   `json:"says"`
 	Overturn          string   `json:"overturn,omitempty"`
-	Clash             []int    `json:"clash,omitempty"` // evidence that does not fit, 1-based
+	Clash             []int    `json:"clash,omitempty"`  // evidence that does not fit, 1-based
+	Slip              string   `json:"slip,omitempty"`   // the slip that would resolve a contradiction
+	Repair            string   `json:"repair,omitempty"` // the one repair that every likely diagnosis leads to
 }
 
 // StationShare is one station's marginal probability of being at fault.
@@ -119,6 +127,7 @@ type Result struct {
 	Evidence  []Weighed      `json:"evidence"`
 	Next      []Suggestion   `json:"next"`
 	Warnings  []Warning      `json:"warnings"`
+	Shifts    []Shift        `json:"shifts,omitempty"` // priors that what is known has moved
 }
 
 // Opinion is a result that can still be asked for pictures.
@@ -136,15 +145,24 @@ const refined = 40
 
 // Weigh reasons about a job. It changes nothing and may be called concurrently.
 func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
-	es := a.collect(j, len(j.Evidence))
-	full, err := a.weigh(ctx, es, refined)
+	eps, err := a.epochs(ctx, j)
 	if err != nil {
 		return nil, err
 	}
-	a.remember(stepKey(&es), full.diag) // the next reading's explanation starts here
+	last := eps[len(eps)-1]
+	es := a.collect(j, last.from, len(j.Evidence))
+	full, err := a.weigh(ctx, es, last.prior, refined)
+	if err != nil {
+		return nil, err
+	}
+	a.remember(last.key+stepKey(&es), full.diag) // the next reading's explanation starts here
 	op := &Opinion{a: a, post: full, job: j}
 	op.Format, op.Circuit, op.Reasoning = Format, a.C.ID, Version
 	op.Verdict = a.verdict(full, j)
+	op.Shifts = a.Shifts(j)
+	if op.Verdict.Status == Contradiction {
+		a.proposeSlip(ctx, &op.Verdict, j, last)
+	}
 	st, _ := full.stations()
 	for id, p := range st {
 		op.Stations = append(op.Stations, StationShare{id, round(p)})
@@ -157,16 +175,70 @@ func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
 	op.Warnings = []Warning{}
 	if j.Brief {
 		op.Evidence = []Weighed{}
-	} else if op.Evidence, err = a.explain(ctx, j, full, &op.Warnings); err != nil {
+	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {
 		return nil, err
 	}
 	if op.Next, err = a.next(ctx, j, full); err != nil {
 		return nil, err
 	}
-	if op.Verdict.Status == NothingWrong || op.Verdict.Status == Isolated {
+	switch op.Verdict.Status {
+	case NothingWrong, Isolated:
 		op.Next = a.worthwhile(op.Next, full, op.Verdict.Station)
+	case Undecided, FaultFound:
+		if r := a.oneRepair(full); r != "" {
+			// Good enough to decide: no reading could change what is done.
+			op.Verdict.Repair, op.Next = r, []Suggestion{}
+			op.Verdict.Says = "Good enough to decide: whatever of the likely faults it is, the repair is the same: " + lower(r) + "."
+		}
 	}
 	return op, nil
+}
+
+// oneRepair names the one repair that cures every diagnosis that is still likely,
+// "" where there is none.
+func (a *Adviser) oneRepair(p *posterior) string {
+	by := map[string]float64{}
+	for d, w := range p.diag {
+		var labels []string
+		for i, f := range a.diags[d].faults {
+			s := a.C.Station(f.Station)
+			var mine []string
+			for _, act := range []*circuit.Action{s.Replace, s.Repair} {
+				if act != nil && slices.Contains(act.Cures, f.Mode) && !slices.Contains(mine, act.Label) {
+					mine = append(mine, act.Label)
+				}
+			}
+			if i == 0 {
+				labels = mine
+			} else {
+				labels = slices.DeleteFunc(labels, func(l string) bool { return !slices.Contains(mine, l) })
+			}
+		}
+		for _, l := range labels {
+			by[l] += w
+		}
+	}
+	for l, w := range by {
+		if w >= Sure {
+			return l
+		}
+	}
+	return ""
+}
+
+// epochs cuts a job at its repairs.
+func (a *Adviser) epochs(ctx context.Context, j *Job) ([]epoch, error) {
+	prior, key := a.prior(j)
+	out := []epoch{{0, prior, key}}
+	for _, r := range j.Repairs {
+		last := &out[len(out)-1]
+		p, err := a.weigh(ctx, a.collect(j, last.from, min(r.After, len(j.Evidence))), last.prior, refined)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, a.nextEpoch(p, r, last.key+fmt.Sprint(last.from, ";")))
+	}
+	return out, nil
 }
 
 func round(p float64) float64 { return math.Round(p*1e6) / 1e6 }
@@ -515,13 +587,13 @@ const maxSteps = 2000
 
 // step weighs the first readings of a job. A job grows by one reading at a
 // time, so all but the last step were computed before and are remembered.
-func (a *Adviser) step(ctx context.Context, es evidenceSet) (*step, error) {
-	k := stepKey(&es)
+func (a *Adviser) step(ctx context.Context, es evidenceSet, ep *epoch) (*step, error) {
+	k := ep.key + stepKey(&es)
 	a.stepsMu.Lock()
 	d, ok := a.steps[k]
 	a.stepsMu.Unlock()
 	if !ok {
-		p, err := a.weigh(ctx, es, refined)
+		p, err := a.weigh(ctx, es, ep.prior, refined)
 		if err != nil {
 			return nil, err
 		}
@@ -548,7 +620,7 @@ func stepKey(es *evidenceSet) string {
 	}
 	for i := range es.words {
 		w := &es.words[i]
-		fmt.Fprintf(&key, "%s@%d=%d,%v;", w.obs.ID, w.state, w.outcome, w.absent)
+		fmt.Fprintf(&key, "%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.absent)
 	}
 	if es.codes != nil {
 		fmt.Fprint(&key, es.codes) // maps print in the order of their keys
@@ -557,9 +629,10 @@ func stepKey(es *evidenceSet) string {
 }
 
 // explain says for each piece of evidence what it was worth.
-func (a *Adviser) explain(ctx context.Context, j *Job, full *posterior, warn *[]Warning) ([]Weighed, error) {
+func (a *Adviser) explain(ctx context.Context, j *Job, eps []epoch, full *posterior, warn *[]Warning) ([]Weighed, error) {
 	out := []Weighed{}
-	prev, err := a.step(ctx, evidenceSet{})
+	ep := 0
+	prev, err := a.step(ctx, evidenceSet{}, &eps[0])
 	if err != nil {
 		return nil, err
 	}
@@ -568,6 +641,12 @@ func (a *Adviser) explain(ctx context.Context, j *Job, full *posterior, warn *[]
 	for i := range j.Evidence {
 		e := &j.Evidence[i]
 		w := Weighed{Index: i + 1, Bits: map[string]float64{}}
+		for ep+1 < len(eps) && eps[ep+1].from <= i {
+			ep++
+			if prev, err = a.step(ctx, evidenceSet{}, &eps[ep]); err != nil {
+				return nil, err
+			}
+		}
 		if e.Struck {
 			w.Says = "struck out"
 			out = append(out, w)
@@ -575,7 +654,7 @@ func (a *Adviser) explain(ctx context.Context, j *Job, full *posterior, warn *[]
 		}
 		now := &step{a: a, diag: full.diag}
 		if i < len(j.Evidence)-1 {
-			if now, err = a.step(ctx, a.collect(j, i+1)); err != nil {
+			if now, err = a.step(ctx, a.collect(j, eps[ep].from, i+1), &eps[ep]); err != nil {
 				return nil, err
 			}
 		}

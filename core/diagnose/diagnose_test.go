@@ -254,7 +254,7 @@ func TestStruckEvidenceIsNotWeighed(t *testing.T) {
 func TestCannotReachIsNotAsked(t *testing.T) {
 	a := adviser(t)
 	e := ev(t, a, "see turning none")
-	op, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: e, Unreachable: []string{"sol_m", "motor_connector"}})
+	op, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: e, Known: casefile.Known{Unreachable: []string{"sol_m", "motor_connector"}}})
 	require.NoError(t, err)
 	for _, n := range op.Next {
 		assert.NotEqual(t, "sol_m", n.From)

@@ -240,6 +240,9 @@ func (a *Adviser) runningCandidates(si int) []casefile.Evidence {
 	return out
 }
 
+// Candidates lists every reading and every look that the circuit offers.
+func (a *Adviser) Candidates() []casefile.Evidence { return a.candidates() }
+
 // cost returns minutes and people for a candidate, given what is open and where
 // the circuit stands.
 func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state string) (minutes float64, people int) {
@@ -252,6 +255,9 @@ func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state strin
 		people = max(people, o.People)
 		if o.Access != "" {
 			need[o.Access] = true
+		}
+		if s := a.C.Station(e.Through); s != nil { // what is swapped must be reached
+			need[s.Access] = true
 		}
 	} else {
 		minutes = readMinutes
@@ -354,8 +360,14 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 		sg Suggestion
 	}
 	var cands []asked
-	for _, e := range a.candidates() {
-		if done[askKey(&e)] || a.unreachable(&e, j.Unreachable) {
+	all := a.candidates()
+	for _, id := range j.Known.Shelf {
+		if s := a.C.Station(id); s != nil && !a.C.Mains {
+			all = append(all, casefile.Evidence{Observe: circuit.SwapHelps, State: a.C.RunState, Through: id})
+		}
+	}
+	for _, e := range all {
+		if done[askKey(&e)] || a.unreachable(&e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
 			continue
 		}
 		x := asked{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
@@ -399,7 +411,9 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 			out = append(out, cands[k].sg)
 		}
 	}
-	sort.SliceStable(out, func(x, y int) bool { return out[x].rate() > out[y].rate() })
+	sort.SliceStable(out, func(x, y int) bool {
+		return out[x].rate()*out[x].lean(j.Known.Leaning) > out[y].rate()*out[y].lean(j.Known.Leaning)
+	})
 	if len(out) > 0 && (out[0].rate() < worthRate || h0 < 0.02) {
 		return []Suggestion{}, nil
 	}
@@ -468,6 +482,16 @@ func (s *Suggestion) rate() float64 {
 		c *= 1.3
 	}
 	return s.Bits / c
+}
+
+// lean is how the technician's leaning moves a suggestion in the order: quick
+// tricks are what is answered by a word.
+func (s *Suggestion) lean(leaning float64) float64 {
+	const most = 2
+	if s.Observe == "" {
+		leaning = -leaning
+	}
+	return math.Pow(most, leaning)
 }
 
 // divergence is the Kullback-Leibler divergence of post from prior, bits. Its
@@ -565,7 +589,7 @@ func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, job *Job, view
 	for i := range views {
 		v := &views[i]
 		c := &a.cells[v.sc.cell]
-		ob := observed{a: a, o: o, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, at: func(s int) *linear { return v.lin[s] }}
+		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, at: func(s int) *linear { return v.lin[s] }}
 		for k, x := range ob.outcomes(st) {
 			joint[k][v.class] += v.w * x
 		}

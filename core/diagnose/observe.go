@@ -33,6 +33,8 @@ type observed struct {
 	diag []fault.Fault
 	sev  [2]float64
 	at   func(state int) *linear
+	// through is the station that was swapped for a known good part.
+	through string
 	// codes is a controller's own table of blink codes, code: faults.
 	codes map[int][]string
 }
@@ -122,6 +124,8 @@ func (x *observed) outcomes(state int) []float64 {
 		x.byHand(state, set)
 	case "rates":
 		x.rates(set)
+	case "swap":
+		x.swap(state, set)
 	}
 	t := 0.0
 	for _, v := range p {
@@ -607,6 +611,29 @@ func (x *observed) byHand(state int, set func(string, float64)) {
 	set("locked", locked)
 	set("stiff", stiff)
 	set("free", 1-locked-stiff)
+}
+
+// swap says whether it works with a known good part in a station's place.
+func (x *observed) swap(state int, set func(string, float64)) {
+	others, here := 0, false
+	for _, f := range x.diag {
+		if f.Station == x.through || x.a.C.Station(f.Station).Within == x.through {
+			here = true
+		} else {
+			others++
+		}
+	}
+	y := 0.03
+	switch {
+	case len(x.diag) == 0:
+		y = 0.1 // it worked before: some call that a yes
+	case here && others == 0:
+		y = 0.95
+	case here:
+		y = 0.2 // the other fault keeps it down, mostly
+	}
+	set("yes", y)
+	set("no", 1-y)
 }
 
 func (x *observed) rates(set func(string, float64)) {

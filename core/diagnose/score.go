@@ -56,7 +56,8 @@ type word struct {
 	state   int
 	outcome int
 	absent  bool
-	bank    []float32 // see wordsOf
+	through string    // the station that was swapped
+	bank    []float32 // see wordsOf; nil for what is worked out each time
 }
 
 // warp maps an SI value to a scale on which the meter's uncertainty is one unit
@@ -309,10 +310,10 @@ type evidenceSet struct {
 	codes map[int][]string
 }
 
-func (a *Adviser) collect(j *Job, upto int) evidenceSet {
+func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 	var es evidenceSet
 	seen := map[string]bool{}
-	for i := 0; i < upto; i++ {
+	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
 		if e.Struck {
 			continue
@@ -320,14 +321,14 @@ func (a *Adviser) collect(j *Job, upto int) evidenceSet {
 		absent := e.Symptom == "absent" || e.Symptom == "unknown" || e.Symptom == "" && j.Intermittent
 		if e.Observe != "" {
 			o := a.C.Observation(e.Observe)
-			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), absent: absent}
+			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), absent: absent, through: e.Through}
 			for k := range o.Outcomes {
 				if o.Outcomes[k].ID == e.Outcome {
 					w.outcome = k
 				}
 			}
 			// The same word again says nothing new.
-			key := fmt.Sprintf("%s|%s|%s|%s|%v", e.Observe, e.State, e.Outcome, e.Condition, absent)
+			key := fmt.Sprintf("%s|%s|%s|%s|%s|%v", e.Observe, e.State, e.Through, e.Outcome, e.Condition, absent)
 			if seen[key] {
 				continue
 			}
@@ -351,10 +352,14 @@ func (a *Adviser) collect(j *Job, upto int) evidenceSet {
 	})
 	es.codes = j.Codes
 	sort.SliceStable(es.words, func(x, y int) bool {
-		p, q := es.words[x], es.words[y]
-		return p.obs.ID+a.C.States[p.state].ID+p.obs.Outcomes[p.outcome].ID < q.obs.ID+a.C.States[q.state].ID+q.obs.Outcomes[q.outcome].ID
+		p, q := &es.words[x], &es.words[y]
+		return p.key(a) < q.key(a)
 	})
 	return es
+}
+
+func (w *word) key(a *Adviser) string {
+	return strings.Join([]string{w.obs.ID, a.C.States[w.state].ID, w.through, w.obs.Outcomes[w.outcome].ID}, "|")
 }
 
 // comesAndGoes reports whether a fault may be away for a while.
@@ -428,17 +433,18 @@ func (c chol) back(b []float64) {
 
 // weigher scores cells against one evidence set.
 type weigher struct {
-	a    *Adviser
-	es   evidenceSet
-	s    *solver
-	p    predicted
-	none *linear // cell 0, for readings taken while the fault was away
-	lins [][]linear
-	span []float64 // width of each reading's scale, for a mistaken one
+	a     *Adviser
+	es    evidenceSet
+	s     *solver
+	p     predicted
+	none  *linear // cell 0, for readings taken while the fault was away
+	lins  [][]linear
+	prior []float64
+	span  []float64 // width of each reading's scale, for a mistaken one
 }
 
-func (a *Adviser) newWeigher(es evidenceSet, lins [][]linear) *weigher {
-	w := &weigher{a: a, es: es, s: a.newSolver(), p: predicted{j: make([]float64, a.q)}, lins: lins}
+func (a *Adviser) newWeigher(es evidenceSet, prior []float64, lins [][]linear) *weigher {
+	w := &weigher{a: a, es: es, prior: prior, s: a.newSolver(), p: predicted{j: make([]float64, a.q)}, lins: lins}
 	for i := range es.num {
 		r := &es.num[i]
 		top := 1.5 * a.C.NominalVoltage
@@ -613,7 +619,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) f
 	away := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		x := observed{a: w.a, o: o.obs, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes}
+		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes}
 		if o.absent && away {
 			x.c, x.diag, x.sev = &w.a.cells[0], nil, [2]float64{}
 			x.at = func(st int) *linear { return &w.lins[st][0] }
@@ -626,7 +632,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) f
 // observeNominal is observe for a cell at its nominal values, from the banks.
 func (w *weigher) observeNominal(k int) float64 {
 	c := &w.a.cells[k]
-	if len(w.es.codes) > 0 {
+	if slices.ContainsFunc(w.es.words, func(o word) bool { return o.bank == nil }) {
 		return w.observe(c, func(st int) *linear { return &w.lins[st][k] }, c.sev)
 	}
 	logp := 0.0
@@ -647,7 +653,7 @@ func (w *weigher) score(k int) scored {
 	c := &w.a.cells[k]
 	sc := scored{cell: k, sev: c.sev}
 	at := func(st int) *linear { return &w.lins[st][k] }
-	sc.logPost = c.logPrior + w.observeNominal(k) + w.gauss(&sc, c, at, w.a.nominal(c), c.sev, nil)
+	sc.logPost = w.prior[k] + w.observeNominal(k) + w.gauss(&sc, c, at, w.a.nominal(c), c.sev, nil)
 	return sc
 }
 
@@ -684,7 +690,7 @@ func (w *weigher) refine(sc scored) scored {
 				return l
 			}
 			next := scored{cell: sc.cell, theta: theta, sev: sev}
-			lp := c.logPrior + w.observe(c, at, sev) + w.gauss(&next, c, at, theta, sev, z)
+			lp := w.prior[sc.cell] + w.observe(c, at, sev) + w.gauss(&next, c, at, theta, sev, z)
 			if math.IsNaN(lp) || lp < fit && iter > 0 {
 				continue
 			}
@@ -753,7 +759,8 @@ func logSumExp(x []float64) float64 {
 // posterior is every cell that still matters.
 type posterior struct {
 	a       *Adviser
-	cells   []scored // by falling weight
+	cells   []scored // by falling weight, what hardly counts left out
+	all     []scored
 	diag    []float64
 	class   []float64
 	outlier float64
@@ -776,9 +783,12 @@ func (es *evidenceSet) states(a *Adviser) []int {
 }
 
 // weigh scores all cells and refines those that matter.
-func (a *Adviser) weigh(ctx context.Context, es evidenceSet, refine int) (*posterior, error) {
+func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, refine int) (*posterior, error) {
 	if len(es.codes) == 0 {
 		for i := range es.words {
+			if es.words[i].obs.Model == "swap" {
+				continue
+			}
 			es.words[i].bank = a.wordsOf(es.words[i].obs, es.words[i].state)
 		}
 	}
@@ -792,7 +802,7 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, refine int) (*poste
 	all := make([]scored, len(a.cells))
 	run := func(f func(w *weigher, k int), n int) {
 		share(n, func(from, step int) {
-			w := a.newWeigher(es, lins)
+			w := a.newWeigher(es, prior, lins)
 			for k := from; k < n; k += step {
 				f(w, k)
 			}
@@ -839,7 +849,7 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, refine int) (*poste
 	for keep > 1 && all[keep-1].weight < 1e-5 {
 		keep--
 	}
-	p.cells = all[:keep]
+	p.cells, p.all = all[:keep], all
 	return p, nil
 }
 

@@ -6,11 +6,18 @@
 package evaluate
 
 import (
+	"bufio"
 	"context"
+	"encoding/json"
 	"fmt"
+	"io"
 	"math"
 	"math/rand/v2"
+	"os"
+	"runtime"
 	"slices"
+	"strconv"
+	"strings"
 	"sync"
 
 	"corriente/core/casefile"
@@ -24,30 +31,48 @@ import (
 
 // Options of a run.
 type Options struct {
-	Circuit string
-	Faults  int     // machines to work through
-	Seed    uint64  // the same seed gives the same machines
-	Spread  float64 // log standard deviation of the true values; 0: 0.3
-	Most    int     // readings before giving up; 0: 25
+	Circuit string  `json:"circuit"`
+	Faults  int     `json:"faults"` // machines to work through
+	Seed    uint64  `json:"seed"`   // the same seed gives the same machines
+	Spread  float64 `json:"spread"` // log standard deviation of the true values; 0: 0.3
+	Most    int     `json:"most"`   // readings before giving up; 0: 25
+	Policy  string  `json:"policy"` // adviser, textbook or random; "" is adviser
+
+	// What goes wrong besides the machine.
+	Slips  float64 `json:"slips,omitempty"`  // share of readings written down wrongly by a slip
+	Wrong  float64 `json:"wrong,omitempty"`  // share of observations that are simply wrong
+	Triple bool    `json:"triple,omitempty"` // every reading is entered three times
+	Second bool    `json:"second,omitempty"` // two faults; after a right verdict it is repaired and the job goes on
+
+	// Store, when not empty, is a file of finished machines, one JSON line each: a
+	// run that was stopped goes on where it stood.
+	Store string `json:"-"`
 }
 
 // Trial is one machine worked through.
 type Trial struct {
-	Truth    []string
-	Verdict  string
-	Station  string
-	Right    bool
-	Readings int
-	Minutes  float64
-	Claims   []Claim
-	Case     []casefile.Evidence
+	Index    int                 `json:"i"`
+	Truth    []string            `json:"truth"`
+	Lost     float64             `json:"lost"` // share of the speed that the faults cost
+	Verdict  string              `json:"verdict"`
+	Station  string              `json:"station"`
+	Right    bool                `json:"right"`
+	OneFix   bool                `json:"one_fix"` // undecided, but every likely diagnosis leads to the same repair
+	Readings int                 `json:"readings"`
+	Minutes  float64             `json:"minutes"`
+	Claims   []Claim             `json:"claims"`
+	Case     []casefile.Evidence `json:"-"`
+
+	SecondTried bool    `json:"second_tried,omitempty"` // the first fault was found and repaired
+	SecondFound bool    `json:"second_found,omitempty"`
+	SecondLost  float64 `json:"second_lost,omitempty"` // share of the speed that the second costs by itself
 }
 
 // Claim is what was claimed of the likeliest station at one step, and whether
 // it was so.
 type Claim struct {
-	P     float64
-	Right bool
+	P     float64 `json:"p"`
+	Right bool    `json:"right"`
 }
 
 // Band is one line of a calibration table.
@@ -74,7 +99,19 @@ type Report struct {
 	Minutes        float64 `json:"minutes"`  // mean
 	Readings       float64 `json:"readings"` // mean
 	Calibration    []Band  `json:"calibration"`
+	OneFix         float64 `json:"one_fix"`      // share of faulty machines without a verdict, but with one repair for all that is likely
+	Second         int     `json:"second_tried"` // second faults that cost a tenth of the speed or more, after the first was repaired
+	SecondFound    float64 `json:"second_found"` // share of them found
+	Policy         string  `json:"policy"`
+	Confused       []Pair  `json:"confused"` // stations taken for each other, most often first
 	Trials         []Trial `json:"-"`
+}
+
+// Pair is a truth and what was named instead, or left beside it.
+type Pair struct {
+	Truth string `json:"truth"`
+	Named string `json:"named"`
+	N     int    `json:"n"`
 }
 
 // Run works through the machines. It uses both cores and is repeatable: every
@@ -94,15 +131,25 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	if o.Most == 0 {
 		o.Most = 25
 	}
-	trials := make([]Trial, o.Faults)
+	trials, done, save, err := resume(o)
+	if err != nil {
+		return nil, err
+	}
+	defer save.close()
 	errs := make([]error, o.Faults)
 	var wg sync.WaitGroup
-	const workers = 2
+	workers := max(runtime.GOMAXPROCS(0), 1)
 	for wk := range workers {
 		wg.Go(func() {
 			for i := wk; i < o.Faults && ctx.Err() == nil; i += workers {
+				if done[i] {
+					continue
+				}
 				rng := rand.New(rand.NewPCG(o.Seed, uint64(i)))
-				trials[i], errs[i] = work(ctx, a, o, rng)
+				if trials[i], errs[i] = work(ctx, a, o, rng); errs[i] == nil {
+					trials[i].Index = i
+					errs[i] = save.add(&trials[i])
+				}
 			}
 		})
 	}
@@ -118,6 +165,71 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	return report(o, trials), nil
 }
 
+// keeper appends finished machines to a file.
+type keeper struct {
+	mu sync.Mutex
+	f  io.WriteCloser
+}
+
+func (k *keeper) add(t *Trial) error {
+	if k.f == nil {
+		return nil
+	}
+	b, err := json.Marshal(t)
+	if err != nil {
+		return err
+	}
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	_, err = k.f.Write(append(b, '\n'))
+	return err
+}
+
+func (k *keeper) close() {
+	if k.f != nil {
+		_ = k.f.Close()
+	}
+}
+
+// resume reads what an earlier run of the same options left.
+func resume(o Options) (trials []Trial, done []bool, save *keeper, err error) {
+	trials, done, save = make([]Trial, o.Faults), make([]bool, o.Faults), &keeper{}
+	if o.Store == "" {
+		return trials, done, save, nil
+	}
+	f, err := os.OpenFile(o.Store, os.O_RDWR|os.O_CREATE|os.O_APPEND, 0o644)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	head, err := json.Marshal(o)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	sc := bufio.NewScanner(f)
+	sc.Buffer(nil, 1<<24)
+	first := true
+	for sc.Scan() {
+		if first {
+			if first = false; sc.Text() != string(head) {
+				f.Close()
+				return nil, nil, nil, fmt.Errorf("%s holds a run with other options: name another file", o.Store)
+			}
+			continue
+		}
+		var t Trial
+		if json.Unmarshal(sc.Bytes(), &t) == nil && t.Index < o.Faults { // a line cut short is worked again
+			trials[t.Index], done[t.Index] = t, true
+		}
+	}
+	if first {
+		if _, err := f.Write(append(head, '\n')); err != nil {
+			return nil, nil, nil, err
+		}
+	}
+	save.f = f
+	return trials, done, save, sc.Err()
+}
+
 // draw hides a fault: one machine in ten is sound, one in ten has two faults.
 func draw(a *diagnose.Adviser, o Options, rng *rand.Rand) *machine.Machine {
 	m := a.Model
@@ -127,10 +239,11 @@ func draw(a *diagnose.Adviser, o Options, rng *rand.Rand) *machine.Machine {
 			th[m.Net.ParamIndex(k, "present")] = 1
 		}
 		n := 1
-		switch x := rng.Float64(); {
-		case x < 0.1:
+		if x := rng.Float64(); o.Second {
+			n = 2
+		} else if x < 0.1 {
 			n = 0
-		case x < 0.2:
+		} else if x < 0.2 {
 			n = 2
 		}
 		var hidden []machine.Hidden
@@ -193,61 +306,183 @@ func severity(sc *fault.Scale, rng *rand.Rand) float64 {
 
 func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (Trial, error) {
 	mc := draw(a, o, rng)
-	t := Trial{}
+	t := Trial{Lost: 1 - min(mc.Speed(), 1)}
 	stations := map[string]bool{}
 	for _, h := range mc.Hidden {
 		t.Truth = append(t.Truth, fmt.Sprintf("%s=%s", h.Fault, a.Model.ScaleOf(h.Fault).FormatSeverity(h.Severity)))
 		stations[h.Fault.Station] = true
 	}
-	take := func(e casefile.Evidence) error {
-		if e.Observe != "" {
-			e.Outcome = a.Answer(mc, e.Observe, e.State, nil, rng)
-		} else if err := mc.Measure(&e, meter.Default(e.Measure)); err != nil {
-			return err
-		}
-		if p := e.Check(a.C, nil); p != nil {
-			return p
-		}
-		t.Case = append(t.Case, e)
-		return nil
-	}
 	j := &diagnose.Job{Brief: true}
+	tk := &taker{a: a, o: o, mc: mc, rng: rng, j: j}
 	// The complaint itself: what it does when asked to work.
 	if id := complaint(a.C); id != "" {
-		if err := take(casefile.Evidence{Observe: id, State: a.C.RunState}); err != nil {
+		if err := tk.take(casefile.Evidence{Observe: id, State: a.C.RunState}); err != nil {
 			return t, err
 		}
 	}
-	for {
-		j.Evidence = t.Case
-		op, err := a.Weigh(ctx, j)
-		if err != nil {
-			return t, err
+	op, err := tk.toVerdict(ctx, newChooser(o.Policy, a, rng), &t, stations)
+	if err != nil {
+		return t, err
+	}
+	v := op.Verdict
+	t.Case, t.Readings, t.Minutes, t.Verdict = j.Evidence, len(j.Evidence), a.Spent(j), v.Status
+	if v.Station != nil {
+		t.Station = *v.Station
+	}
+	switch v.Status {
+	case diagnose.Isolated:
+		t.Right = stations[*v.Station]
+	case diagnose.NothingWrong:
+		t.Right = len(stations) == 0
+	default:
+		t.OneFix = v.Repair != ""
+	}
+	if o.Second && len(mc.Hidden) == 2 && t.Right {
+		err = tk.second(ctx, &t, *v.Station, stations)
+	}
+	return t, err
+}
+
+// taker takes readings of one machine.
+type taker struct {
+	a   *diagnose.Adviser
+	o   Options
+	mc  *machine.Machine
+	rng *rand.Rand
+	j   *diagnose.Job
+}
+
+func (tk *taker) take(e casefile.Evidence) error {
+	times := 1
+	if tk.o.Triple {
+		times = 3
+	}
+	for range times {
+		x := e
+		if x.Observe != "" {
+			x.Outcome = tk.a.Answer(tk.mc, x.Observe, x.State, nil, tk.rng)
+			if tk.rng.Float64() < tk.o.Wrong {
+				outs := tk.a.C.Observation(x.Observe).Outcomes
+				x.Outcome = outs[tk.rng.IntN(len(outs))].ID
+			}
+		} else {
+			if err := tk.mc.Measure(&x, meter.Default(x.Measure)); err != nil {
+				return err
+			}
+			if tk.rng.Float64() < tk.o.Slips {
+				tk.slip(&x)
+			}
 		}
-		v := op.Verdict
+		if p := x.Check(tk.a.C, nil); p != nil {
+			if tk.o.Slips > 0 { // a slip that the application refuses is taken again
+				x = e
+				if err := tk.mc.Measure(&x, meter.Default(x.Measure)); err != nil {
+					return err
+				}
+				p = x.Check(tk.a.C, nil)
+			}
+			if p != nil {
+				return p
+			}
+		}
+		tk.j.Evidence = append(tk.j.Evidence, x)
+	}
+	return nil
+}
+
+// slip writes a reading down wrongly: the point misplaced, the leads swapped, or
+// the reading of another place.
+func (tk *taker) slip(e *casefile.Evidence) {
+	if e.Value == "OL" {
+		e.Value = "0"
+		return
+	}
+	v, err := strconv.ParseFloat(e.Value, 64)
+	if err != nil {
+		return
+	}
+	switch tk.rng.IntN(3) {
+	case 0:
+		v /= 10
+	case 1:
+		if e.Measure != unit.Resistance {
+			v = -v
+		} else {
+			v *= 10
+		}
+	default:
+		nodes := tk.a.C.Nodes
+		x := *e
+		if n := nodes[tk.rng.IntN(len(nodes))]; x.From != "" && n.ID != x.To && !n.Hidden {
+			x.From = n.ID
+			if tk.mc.Measure(&x, meter.Default(x.Measure)) == nil {
+				e.Value = x.Value
+			}
+		}
+		return
+	}
+	e.Value = strconv.FormatFloat(v, 'f', 3, 64)
+}
+
+// toVerdict follows a policy until a verdict stands or nothing is worth taking.
+func (tk *taker) toVerdict(ctx context.Context, ch *chooser, t *Trial, stations map[string]bool) (*diagnose.Opinion, error) {
+	for {
+		op, err := tk.a.Weigh(ctx, tk.j)
+		if err != nil {
+			return nil, err
+		}
 		if len(op.Stations) > 0 {
 			t.Claims = append(t.Claims, Claim{op.Stations[0].Probability, stations[op.Stations[0].Station]})
 		}
-		t.Verdict = v.Status
-		if v.Station != nil {
-			t.Station = *v.Station
+		most := tk.o.Most
+		if tk.o.Triple {
+			most *= 3
 		}
-		done := v.Status == diagnose.Isolated || v.Status == diagnose.NothingWrong
-		if done || len(op.Next) == 0 || len(t.Case) >= o.Most {
-			t.Readings, t.Minutes = len(t.Case), a.Spent(j)
-			switch v.Status {
-			case diagnose.Isolated:
-				t.Right = stations[*v.Station]
-			case diagnose.NothingWrong:
-				t.Right = len(stations) == 0
-			}
-			return t, nil
+		if s := op.Verdict.Status; s == diagnose.Isolated || s == diagnose.NothingWrong || len(tk.j.Evidence) >= most {
+			return op, nil
 		}
-		n := op.Next[0]
-		if err := take(casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}); err != nil {
-			return t, err
+		e, ok := ch.next(op, tk.j.Evidence)
+		if !ok {
+			return op, nil
+		}
+		if err := tk.take(e); err != nil {
+			return nil, err
 		}
 	}
+}
+
+// second repairs the station that was named and goes on.
+func (tk *taker) second(ctx context.Context, t *Trial, station string, stations map[string]bool) error {
+	var left []machine.Hidden
+	for _, h := range tk.mc.Hidden {
+		if h.Fault.Station != station {
+			left = append(left, h)
+		}
+	}
+	if len(left) != 1 {
+		return nil
+	}
+	mc := machine.New(tk.a.Model, tk.mc.Theta, left, tk.rng)
+	if !mc.Matters() {
+		return nil
+	}
+	t.SecondTried, t.SecondLost = true, 1-min(mc.Speed(), 1)
+	tk.mc = mc
+	tk.j.Repairs = append(tk.j.Repairs, casefile.Repair{Station: station, After: len(tk.j.Evidence)})
+	tk.o.Most += len(tk.j.Evidence)
+	// The first thing after a repair: does it work now?
+	if id := complaint(tk.a.C); id != "" {
+		if err := tk.take(casefile.Evidence{Observe: id, State: tk.a.C.RunState}); err != nil {
+			return err
+		}
+	}
+	var scratch Trial
+	op, err := tk.toVerdict(ctx, newChooser(tk.o.Policy, tk.a, tk.rng), &scratch, stations)
+	if err != nil {
+		return err
+	}
+	t.SecondFound = op.Verdict.Status == diagnose.Isolated && *op.Verdict.Station == left[0].Fault.Station
+	return nil
 }
 
 // complaint is the observation that a customer comes with: what it does in the
@@ -263,7 +498,12 @@ func complaint(c *circuit.Circuit) string {
 }
 
 func report(o Options, trials []Trial) *Report {
-	r := &Report{Circuit: o.Circuit, N: len(trials), Trials: trials}
+	r := &Report{Circuit: o.Circuit, N: len(trials), Trials: trials, Policy: o.Policy}
+	if r.Policy == "" {
+		r.Policy = Adviser
+	}
+	confused := map[[2]string]int{}
+	defer func() { r.Confused = sortPairs(confused) }()
 	var given, right, single, singleRight float64
 	edges := []float64{0, 0.2, 0.4, 0.6, 0.7, 0.8, 0.9, 0.95, 0.99, 1.0001}
 	for i := 0; i+1 < len(edges); i++ {
@@ -279,8 +519,25 @@ func report(o Options, trials []Trial) *Report {
 			}
 		} else {
 			r.Faulty++
-			if verdict {
+			switch {
+			case verdict:
 				r.Reached++
+			case t.OneFix:
+				r.OneFix++
+			}
+			if !t.Right {
+				truth, _, _ := strings.Cut(t.Truth[0], "=")
+				named := t.Station
+				if !verdict {
+					named = "undecided, " + named
+				}
+				confused[[2]string{truth, named}]++
+			}
+			if t.SecondTried && t.SecondLost >= 0.1 {
+				r.Second++
+				if t.SecondFound {
+					r.SecondFound++
+				}
 			}
 		}
 		if len(t.Truth) > 1 {
@@ -324,9 +581,41 @@ func report(o Options, trials []Trial) *Report {
 			b.True /= float64(b.N)
 		}
 	}
+	r.SecondFound /= math.Max(float64(r.Second), 1)
+	r.OneFix /= math.Max(float64(r.Faulty), 1)
 	r.Reached /= math.Max(float64(r.Faulty), 1)
 	r.ReachedHealthy /= math.Max(float64(r.Healthy), 1)
 	r.Right = right / math.Max(given, 1)
 	r.RightSingle = singleRight / math.Max(single, 1)
 	return r
+}
+
+func sortPairs(m map[[2]string]int) []Pair {
+	out := make([]Pair, 0, len(m))
+	for k, n := range m {
+		out = append(out, Pair{k[0], k[1], n})
+	}
+	slices.SortFunc(out, func(x, y Pair) int {
+		if x.N != y.N {
+			return y.N - x.N
+		}
+		return strings.Compare(x.Truth+x.Named, y.Truth+y.Named)
+	})
+	if len(out) > 12 {
+		out = out[:12]
+	}
+	return out
+}
+
+// Wilson returns the 95 % interval of a share of n (E. B. Wilson, Probable
+// inference, 1927).
+func Wilson(share float64, n int) (low, high float64) {
+	if n == 0 {
+		return 0, 1
+	}
+	const z = 1.959964
+	nn := float64(n)
+	mid := (share + z*z/(2*nn)) / (1 + z*z/nn)
+	half := z / (1 + z*z/nn) * math.Sqrt(share*(1-share)/nn+z*z/(4*nn*nn))
+	return mid - half, mid + half
 }

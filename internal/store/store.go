@@ -296,7 +296,7 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
 // table has of its own.
 func headOf(c *casefile.Case) (string, error) {
 	h := *c
-	h.Evidence = nil
+	h.Evidence, h.Known.Unreachable, h.Repairs = nil, nil, nil
 	if c.Job != nil {
 		j := *c.Job
 		j.Decisions, j.ID, j.Machine, j.Complaint, j.OpenedAt, j.ClosedAt = nil, "", "", "", "", ""
@@ -607,6 +607,7 @@ func (s *Store) Empty(ctx context.Context) (bool, error) {
 // elsewhere without loss.
 func (j *Job) Export() *casefile.Case {
 	c := *j.Case
+	c.Known.Unreachable = j.Unreachable
 	job := casefile.Job{}
 	if c.Job != nil {
 		job = *c.Job
@@ -636,6 +637,7 @@ func FromCase(c *casefile.Case, fallback uuid.UUID) *Job {
 		j.ID = id
 	}
 	j.Complaint = c.Job.Complaint
+	j.Unreachable = c.Known.Unreachable
 	if c.Job.OpenedAt != "" {
 		j.OpenedAt = parseTime(c.Job.OpenedAt)
 	}

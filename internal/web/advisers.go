@@ -86,7 +86,7 @@ func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, 
 		return nil, err
 	}
 	dj := diagnose.JobOf(j.Case)
-	dj.Unreachable = j.Unreachable
+	dj.Known.Unreachable = j.Unreachable
 	op, err := a.Weigh(ctx, dj)
 	if err != nil {
 		return nil, err

@@ -1,0 +1,257 @@
+package diagnose
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/fault"
+)
+
+// Shift is a prior that what is known of a machine has moved.
+type Shift struct {
+	Station string  `json:"station"`
+	Factor  float64 `json:"factor"` // on the rate of its faults
+	Why     string  `json:"why"`
+}
+
+// How much what is known moves a rate (from memory; a workshop's own outcomes
+// are to replace these).
+const (
+	newPart     = 0.25 // new parts fail too, but less
+	wasApart    = 2.5  // what somebody had their hands on
+	besideApart = 1.6  // and the joint beside it
+)
+
+// when is how the circumstances of a complaint move the rates, by kind of station
+// and fault mode; "" stands for every mode.
+var when = map[string][]struct {
+	kind   circuit.Kind
+	mode   string
+	factor float64
+}{
+	"wet": {{circuit.Joint, "", 2}, {circuit.Wire, "", 1.7}, {circuit.Fuse, "high_resistance", 1.5}},
+	"cold": {{circuit.Source, "", 1.6}, {circuit.Drive, "binding", 1.5}, {circuit.Coil, "sticking", 1.3},
+		{circuit.Motor, "bearing_drag", 1.3}},
+	"hot": {{circuit.Coil, "open", 1.5}, {circuit.Coil, "shorted_turns", 1.5}, {circuit.Motor, "shorted_turns", 1.6}, {circuit.Motor, "brushes_worn", 1.2},
+		{circuit.Driver, "no_output", 1.4}, {circuit.Joint, "high_resistance", 1.3}},
+	"after_knock": {{circuit.Joint, "", 1.8}, {circuit.Wire, "", 1.8}, {circuit.Drive, "jammed", 1.5}, {circuit.Contact, "stuck_open", 1.3}},
+}
+
+// rateFactor is how what is known moves the rate of one fault.
+func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) float64 {
+	x := 1.0
+	s := a.C.Station(f.Station)
+	if slices.Contains(k.NewParts, s.ID) {
+		x *= newPart
+	}
+	if slices.Contains(k.WasApart, s.ID) {
+		x *= wasApart
+	} else if s.Kind == circuit.Joint {
+		for _, id := range k.WasApart {
+			if o := a.C.Station(id); o.From != "" && (o.From == s.From || o.From == s.To || o.To == s.From || o.To == s.To) {
+				x *= besideApart
+				break
+			}
+		}
+	}
+	for _, w := range whens {
+		for _, r := range when[w] {
+			if r.kind == s.Kind && (r.mode == "" || r.mode == f.Mode) {
+				x *= r.factor
+			}
+		}
+	}
+	return x
+}
+
+// Shifts lists the stations whose priors are moved by what is known of a job,
+// the most moved first.
+func (a *Adviser) Shifts(j *Job) []Shift {
+	out := []Shift{}
+	for i := range a.C.Stations {
+		s := &a.C.Stations[i]
+		var rate, moved float64
+		for mode, r := range s.Faults {
+			rate += r
+			moved += r * a.rateFactor(&j.Known, j.When, fault.Fault{Station: s.ID, Mode: mode})
+		}
+		if rate == 0 || math.Abs(moved/rate-1) < 0.01 {
+			continue
+		}
+		var why []string
+		if slices.Contains(j.Known.NewParts, s.ID) {
+			why = append(why, "it is new")
+		}
+		if slices.Contains(j.Known.WasApart, s.ID) {
+			why = append(why, "somebody had it apart")
+		}
+		for _, w := range j.When {
+			for _, r := range when[w] {
+				if _, ok := s.Faults[r.mode]; r.kind == s.Kind && (r.mode == "" || ok) {
+					why = append(why, "the complaint comes when "+map[string]string{"wet": "wet", "cold": "cold", "hot": "hot", "after_knock": "it was knocked"}[w])
+					break
+				}
+			}
+		}
+		if len(why) == 0 {
+			why = append(why, "it joins a part that was apart")
+		}
+		out = append(out, Shift{s.ID, math.Round(moved/rate*100) / 100, strings.Join(why, "; ")})
+	}
+	slices.SortStableFunc(out, func(x, y Shift) int {
+		switch {
+		case x.Factor > y.Factor:
+			return -1
+		case x.Factor < y.Factor:
+			return 1
+		}
+		return strings.Compare(x.Station, y.Station)
+	})
+	return out
+}
+
+// prior returns the log prior of every cell for a job, and a key that names it.
+func (a *Adviser) prior(j *Job) ([]float64, string) {
+	if j.Known.IsZero() && len(j.When) == 0 {
+		return a.basePrior, ""
+	}
+	key := fmt.Sprintf("%v|%v|%v;", j.Known.NewParts, j.Known.WasApart, j.When)
+	factor := make([]float64, len(a.diags))
+	for d := range a.diags {
+		for _, f := range a.diags[d].faults {
+			factor[d] += math.Log(a.rateFactor(&j.Known, j.When, f))
+		}
+	}
+	out := make([]float64, len(a.cells))
+	for k := range a.cells {
+		out[k] = a.cells[k].logPrior + factor[a.cells[k].diag]
+	}
+	// Nothing wrong keeps its share: what is known moves the faults among
+	// themselves.
+	none, rest := math.Inf(-1), math.Inf(-1)
+	var n, r []float64
+	for k := range out {
+		if a.cells[k].diag == 0 {
+			n = append(n, out[k])
+		} else {
+			r = append(r, out[k])
+		}
+	}
+	none, rest = logSumExp(n), logSumExp(r)
+	by := math.Log(1-math.Exp(none)) - rest
+	for k := range out {
+		if a.cells[k].diag != 0 {
+			out[k] += by
+		}
+	}
+	return out, key
+}
+
+// epoch is a stretch of a job between repairs: its evidence, and what was thought
+// likely when it began.
+type epoch struct {
+	from  int // evidence index
+	prior []float64
+	key   string
+}
+
+// afterRepair is the most that "nothing else wrong" is taken to be when a job
+// goes on after a repair: it would not go on without a doubt.
+const afterRepair = 0.5
+
+// repairFails is the chance that the work left the fault as it was.
+const repairFails = 0.04
+
+// nextEpoch turns the posterior before a repair into the prior after it: what was
+// wrong with the repaired station is gone, everything else stays as likely as the
+// earlier evidence made it.
+func (a *Adviser) nextEpoch(p *posterior, r casefile.Repair, key string) epoch {
+	w := make([]float64, len(a.cells))
+	for i := range p.all {
+		sc := &p.all[i]
+		c := &a.cells[sc.cell]
+		left, touched := a.without(c.diag, r.Station)
+		if !touched {
+			w[sc.cell] += sc.weight
+			continue
+		}
+		w[sc.cell] += sc.weight * repairFails
+		w[a.cellFor(left, c, r.Station)] += sc.weight * (1 - repairFails)
+	}
+	// A little of the first prior keeps what the evidence before had no eye for.
+	for k := range a.cells {
+		if len(a.diags[a.cells[k].diag].faults) == 1 && a.diags[a.cells[k].diag].faults[0].Station != r.Station {
+			w[k] += 0.02 * math.Exp(a.basePrior[k])
+		}
+	}
+	none, rest := 0.0, 0.0
+	for k, x := range w {
+		if a.cells[k].diag == 0 {
+			none += x
+		} else {
+			rest += x
+		}
+	}
+	fn, fr := 1.0, 1.0
+	if none/(none+rest) > afterRepair && rest > 0 {
+		fn, fr = afterRepair/none, (1-afterRepair)/rest
+	}
+	out := make([]float64, len(w))
+	for k, x := range w {
+		f := fr
+		if a.cells[k].diag == 0 {
+			f = fn
+		}
+		out[k] = math.Log(math.Max(x*f, 1e-30))
+	}
+	return epoch{from: r.After, prior: out, key: fmt.Sprintf("%sR%s@%d;", key, r.Station, r.After)}
+}
+
+// without returns the diagnosis that is left when a station is put right.
+func (a *Adviser) without(d int, station string) (left int, touched bool) {
+	fs := a.diags[d].faults
+	var keep []fault.Fault
+	for _, f := range fs {
+		if f.Station != station {
+			keep = append(keep, f)
+		}
+	}
+	if len(keep) == len(fs) {
+		return d, false
+	}
+	if len(keep) == 0 {
+		return 0, true
+	}
+	for i := range a.diags {
+		if len(a.diags[i].faults) == 1 && a.diags[i].faults[0] == keep[0] {
+			return i, true
+		}
+	}
+	return 0, true
+}
+
+// cellFor finds the cell of a diagnosis nearest to what another cell says of the
+// fault they share.
+func (a *Adviser) cellFor(d int, c *cell, gone string) int {
+	sev := 0.0
+	for i, f := range a.diags[c.diag].faults {
+		if f.Station != gone {
+			sev = c.sev[i]
+		}
+	}
+	best, bd := a.diags[d].cells[0], math.Inf(1)
+	for _, k := range a.diags[d].cells {
+		x := math.Abs(math.Log((a.cells[k].sev[0] + 1e-9) / (sev + 1e-9)))
+		if a.cells[k].charged != c.charged {
+			x += 10
+		}
+		if x < bd {
+			best, bd = k, x
+		}
+	}
+	return best
+}

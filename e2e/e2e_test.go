@@ -129,6 +129,21 @@ func (x *person) types(text string) {
 	}
 }
 
+// understood acknowledges the caution of the state in hand, where it has not been.
+func (x *person) understood() {
+	x.t.Helper()
+	for range 10 {
+		if b, err := x.p.Timeout(300*time.Millisecond).ElementR(".caution button", "Understood"); err == nil {
+			b.CancelTimeout().MustClick()
+			x.p.MustElement(".entry, .next .answers, .blink")
+			return
+		}
+		if has, _, _ := x.p.Has(".entry, .next .answers, .blink"); has {
+			return
+		}
+	}
+}
+
 // noOverflow: nothing hangs out of the side of the window.
 func (x *person) noOverflow() {
 	x.t.Helper()
@@ -160,7 +175,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.keys('n') // start a job
 		x.sees(".circuit", "Starter, solenoid on the motor")
 		x.p.MustElement("#machine").MustInput("Ice cream cart")
-		x.p.MustElement("#complaint").MustInput("One clunk, nothing turns")
+		x.p.MustElement("#complaint").MustInput("Starter: one clunk, nothing turns")
 		x.press(".circuit", "Starter")
 		x.sees("section.next", ".")
 		assert.Contains(t, x.p.MustInfo().URL, "/measure")
@@ -179,6 +194,7 @@ func TestATechnicianAtWork(t *testing.T) {
 			x.p.MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, red)).MustClick()
 			x.p.MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, black)).MustClick()
 			x.sees(".next h1", "Red on the "+red+", black on the "+black)
+			x.understood()
 		}
 		before := x.stored()
 		probe("solenoid battery stud", "solenoid motor stud")
@@ -252,7 +268,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		x := open(t, b, base, 1280, 800)
 		x.signIn("wanda")
 		x.press("button", "Show closed too")
-		x.press(".jobrow", "Delivery van Siskin")
+		x.press(".jobrow", "cranked slowly once")
 		x.sees(".verdict.nothing_wrong h1", "Nothing wrong here")
 	})
 
@@ -275,6 +291,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		card := x.p.MustElement("section.next").MustShape().Box()
 		strip := x.p.MustElement(".strip").MustShape().Box()
 		assert.Less(t, card.Y, strip.Y, "the card comes first")
+		x.understood()
 		n := x.stored()
 		for _, k := range []string{"9", "\\.", "0", "5"} {
 			x.press(".keypad button", "^"+k+"$")
@@ -289,6 +306,115 @@ func TestATechnicianAtWork(t *testing.T) {
 			Settle(x.p)
 			x.noOverflow()
 		}
+	})
+
+	t.Run("from “the heater fan is dead” to the first useful check in five touches", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("pip")
+		x.press("button", "Start a job") // 1
+		x.p.MustElement("#complaint").MustInput("the heater fan is dead")
+		x.sees(".ask legend", "Which speeds work|How is the speed set")
+		x.press(".ask button", "a knob with steps") // 2
+		x.sees(".circuit.ant-btn-primary", "resistor pack[\\s\\S]*knob has steps")
+		x.press(".ask button", "^none$")                // 3
+		x.press(".circuit.ant-btn-primary", "resistor") // 4
+		x.sees("section.next h1", ".")
+		assert.Contains(t, x.p.MustInfo().URL, "/measure")
+		x.press(".tabs button", "Readings \\(1\\)")
+		x.sees(".readings", "Airflow[\\s\\S]*no air")
+		x.noOverflow()
+	})
+
+	t.Run("quick checks in the adviser's order, the leaning shifts it, a lamp is tapped along with", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Picking cart Teasel")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'q')
+		x.sees(".check .best", "most telling")
+		x.press(".leaning button", "quick tricks first")
+		x.sees(".leaning .ant-btn-primary", "quick tricks first")
+		x.p.MustElement(".blink-tap")
+		for range 2 {
+			for range 3 {
+				x.keys(input.Space)
+				time.Sleep(250 * time.Millisecond)
+			}
+			time.Sleep(1200 * time.Millisecond)
+		}
+		n := x.stored()
+		x.press(".blink button", "Code 3.*record")
+		require.Eventually(t, func() bool { return x.stored() == n+1 }, 10*time.Second, 100*time.Millisecond)
+	})
+
+	t.Run("what is known shifts the priors; values are refused with the mend", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Frost fan east")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'c')
+		x.p.MustElement("#new_parts").MustInput("Battery").MustType(input.Enter)
+		x.sees(".shifts li", "Battery.*less likely")
+		x.keys(input.Escape)
+		x.p.MustElement("#value-of").MustInput("Plus cable: res").MustType(input.Enter)
+		x.p.MustElement(`input[aria-label="Cable length, m"]`).MustInput("1.5")
+		x.p.MustElement(`input[aria-label="Value"]`).MustInput("thick")
+		x.press("button", "Keep")
+		x.sees(".wrong", "thick.*not a cable size: write it as 35 mm2 or AWG 4")
+		x.p.MustElement(`input[aria-label="Value"]`).MustSelectAllText().MustInput("AWG 2")
+		x.press("button", "Keep")
+		x.sees(".shifts li", "Plus cable.*33.6")
+	})
+
+	t.Run("a repair in mid-job: the diagnosis goes on with what still holds", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("jory")
+		x.press(".jobrow", "Irrigation pump")
+		x.p.MustElement(".ribbon .here")
+		x.keys('g', 'm')
+		x.p.MustElement(`.foot[aria-label^="Plus clamp"]`).MustClick()
+		x.sees(".ant-drawer button", "This was put right").MustWaitStable().MustClick()
+		x.sees(".suspects", "Nothing wrong")
+	})
+
+	t.Run("a circuit of our own: a plug put in, nonsense refused, kept, used", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("wanda")
+		x.p.MustNavigate(base + "/circuits")
+		x.sees(".circuits-row", "two fuses|speed module").MustElementR("button", "Copy").MustClick()
+		x.p.MustElement(`.foot[aria-label^="Supply wire"]`).MustFocus()
+		x.keys(input.Enter) // by keyboard, as by touch
+		x.p.MustElement("#st-add").MustInput("Floor plug")
+		x.press("button", "Put it in")
+		x.p.MustElement(`.foot[aria-label^="Floor plug"]`)
+		x.p.MustElement(`.foot[aria-label^="Blower motor"]`).MustFocus()
+		x.keys(input.Enter) // by keyboard, as by touch
+		v := x.p.MustElementR("label.param", "^ke").MustElement("input")
+		v.MustSelectAllText().MustInput("9").MustType(input.Tab)
+		x.sees("p.wrong", "good blower motor does not turn")
+		v.MustSelectAllText().MustInput("0.0215").MustType(input.Tab)
+		require.Eventually(t, func() bool { return len(x.p.MustElements("p.wrong")) == 0 }, 10*time.Second, 100*time.Millisecond)
+		x.press("button", "Keep this circuit")
+		x.sees("button", "^Kept$")
+		x.p.MustNavigate(base + "/start")
+		x.press(".circuit", "our own")
+		x.sees("section.next", ".")
+		x.p.MustElement(`.foot[aria-label^="Floor plug"]`)
+	})
+
+	t.Run("a table of codes: refused with the line, then kept", func(t *testing.T) {
+		x := open(t, b, base, 1280, 800)
+		x.signIn("wanda")
+		x.p.MustNavigate(base + "/codes")
+		x.sees(".codes .differs", "≠")
+		x.p.MustElement(`input[aria-label="Controller"]`).MustInput("Sedge 48")
+		f := filepath.Join(t.TempDir(), "codes.csv")
+		require.NoError(t, os.WriteFile(f, []byte("code,meaning,faults\n3,Motor,motor.melted\n"), 0o600))
+		x.p.MustElement(`input[type=file]`).MustSetFiles(f)
+		x.sees("p.wrong", "nothing was stored: line 2.*motor.melted")
+		require.NoError(t, os.WriteFile(f, []byte("code,meaning,faults\n3,Motor circuit,motor.brushes_worn\n"), 0o600))
+		x.p.MustElement(`input[type=file]`).MustSetFiles(f)
+		x.sees("h2", "Sedge 48")
 	})
 
 	t.Run("a broken case file is refused with the place", func(t *testing.T) {
@@ -370,6 +496,8 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.p.MustElement("#history")
 		assert.Contains(t, x.p.MustElement("#history").MustProperty("value").Str(), "A new switch last year")
 		x.keys('g', 'm')
+		x.p.MustElement("section.next")
+		x.understood()
 		x.sees(".symptom button", "It showed the fault")
 		x.keys('g', 'c')
 		x.press("button", "Read and understood")

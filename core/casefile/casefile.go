@@ -44,13 +44,16 @@ type Known struct {
 	Shelf       []string `json:"shelf,omitempty"`       // stations of which a known good part is at hand, for a swap test
 	Without     []string `json:"without,omitempty"`     // measures no instrument is at hand for
 	Unreachable []string `json:"unreachable,omitempty"` // nodes, stations, observations, states or access groups that cannot be reached
+	// CodesTrust is how far the table of blink codes is believed, 0 to 1; 0 or absent
+	// means fully.
+	CodesTrust float64 `json:"codes_trust,omitempty"`
 	// Leaning is the technician's: -1 meter first, 1 quick tricks first.
 	Leaning float64 `json:"leaning,omitempty"`
 }
 
 // IsZero reports whether nothing is known.
 func (k *Known) IsZero() bool {
-	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.Unreachable) == 0 && k.Leaning == 0
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.Unreachable) == 0 && k.Leaning == 0 && k.CodesTrust == 0
 }
 
 // Repair is work that was done on a station in the middle of a job: evidence up
@@ -85,6 +88,9 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 		if c.Station(id) == nil && c.Node(id) == nil && c.State(id) == nil && c.Observation(id) == nil && !slices.Contains(circuit.AccessGroups(), id) {
 			return problem(fmt.Sprintf("/unreachable/%d", i), "circuit %s has nothing named %q: name a node, a station, an observation, an access group or one of the states %s", c.ID, id, strings.Join(states, ", "))
 		}
+	}
+	if !(k.CodesTrust >= 0 && k.CodesTrust <= 1) {
+		return problem("/codes_trust", "%g is not a share: give 0 to 1", k.CodesTrust)
 	}
 	if !(k.Leaning >= -1 && k.Leaning <= 1) {
 		return problem("/leaning", "%g is not a leaning: give -1 (meter first) to 1 (quick tricks first)", k.Leaning)
@@ -132,14 +138,19 @@ type Evidence struct {
 // Job is what the workshop knows around the evidence. The reasoning does not
 // read it.
 type Job struct {
-	ID        string     `json:"id,omitempty"`
-	Machine   string     `json:"machine,omitempty"`
-	Complaint string     `json:"complaint,omitempty"`
-	When      []string   `json:"when,omitempty"` // cold, hot, wet, after_knock
-	History   string     `json:"history,omitempty"`
-	OpenedAt  string     `json:"opened_at,omitempty"`
-	ClosedAt  string     `json:"closed_at,omitempty"`
-	Decisions []Decision `json:"decisions,omitempty"`
+	ID        string   `json:"id,omitempty"`
+	Machine   string   `json:"machine,omitempty"`
+	Complaint string   `json:"complaint,omitempty"`
+	When      []string `json:"when,omitempty"` // cold, hot, wet, after_knock
+	History   string   `json:"history,omitempty"`
+	// Controller is the make-up of the controller whose blink codes are read; the
+	// table that holds stands in the case's codes.
+	Controller string `json:"controller,omitempty"`
+	// Acknowledged lists the states whose caution was read and understood.
+	Acknowledged []string   `json:"acknowledged,omitempty"`
+	OpenedAt     string     `json:"opened_at,omitempty"`
+	ClosedAt     string     `json:"closed_at,omitempty"`
+	Decisions    []Decision `json:"decisions,omitempty"`
 }
 
 // Decision is what was chosen, kept with the job.

@@ -5,6 +5,8 @@ package conductor
 import (
 	"fmt"
 	"math"
+	"strconv"
+	"strings"
 )
 
 // CopperResistivity is the resistivity of annealed copper at 20 °C,
@@ -39,3 +41,34 @@ func AWGArea(n int) float64 {
 // AtTemperature moves a copper winding's resistance r (Ω) from temperature t1
 // to t2 (°C): R2 = R1 (235 + t2)/(235 + t1) (IEC 60034-1).
 func AtTemperature(r, t1, t2 float64) float64 { return r * (235 + t2) / (235 + t1) }
+
+// ParseSize reads a cable size as a technician writes it: 35, 35 mm2, 2,5 mm²,
+// AWG 4, 4 awg, AWG 2/0. The result is in mm².
+func ParseSize(text string) (float64, error) {
+	s := strings.ToLower(strings.TrimSpace(text))
+	bad := fmt.Errorf("%q is not a cable size: write it as 35 mm2 or AWG 4", text)
+	if strings.Contains(s, "awg") {
+		n := strings.TrimSpace(strings.ReplaceAll(s, "awg", ""))
+		gauge, zeros := n, 0
+		if a, b, ok := strings.Cut(n, "/"); ok && b == "0" {
+			z, err := strconv.Atoi(a)
+			if err != nil || z < 1 || z > 4 {
+				return 0, bad
+			}
+			gauge, zeros = "0", z-1
+		}
+		g, err := strconv.Atoi(strings.TrimSpace(gauge))
+		if err != nil || g < 0 || g > 40 {
+			return 0, bad
+		}
+		return AWGArea(g - zeros), nil
+	}
+	for _, u := range []string{"mm²", "mm2", "mm^2", "sq", "mm"} {
+		s = strings.TrimSuffix(s, u)
+	}
+	v, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(s), ",", "."), 64)
+	if err != nil || !(v >= 0.05 && v <= 1000) {
+		return 0, bad
+	}
+	return v, nil
+}

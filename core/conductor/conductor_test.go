@@ -37,3 +37,15 @@ func TestImpossibleWireIsRefused(t *testing.T) {
 		assert.Error(t, err)
 	}
 }
+
+func TestSizesAsTheyAreWritten(t *testing.T) {
+	for text, want := range map[string]float64{"35": 35, "35 mm2": 35, "2,5 mm²": 2.5, "AWG 4": 21.15, "4 awg": 21.15, "AWG 2/0": 67.43, "awg 1/0": 53.48} {
+		got, err := ParseSize(text)
+		require.NoError(t, err, text)
+		assert.InEpsilon(t, want, got, 0.002, text)
+	}
+	for _, text := range []string{"", "thick", "AWG", "AWG 9/0", "-3 mm2", "5000", "AWG 77"} {
+		_, err := ParseSize(text)
+		assert.ErrorContains(t, err, "mm2", text)
+	}
+}

@@ -133,9 +133,10 @@ type Result struct {
 // Opinion is a result that can still be asked for pictures.
 type Opinion struct {
 	Result
-	a    *Adviser
-	post *posterior
-	job  *Job
+	Looks []Suggestion // every look still open, the most telling for its minutes first
+	a     *Adviser
+	post  *posterior
+	job   *Job
 }
 
 // refined is how many cells are linearised again where the evidence has moved
@@ -178,7 +179,7 @@ func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {
 		return nil, err
 	}
-	if op.Next, err = a.next(ctx, j, full); err != nil {
+	if op.Next, op.Looks, err = a.next(ctx, j, full); err != nil {
 		return nil, err
 	}
 	switch op.Verdict.Status {
@@ -623,7 +624,7 @@ func stepKey(es *evidenceSet) string {
 		fmt.Fprintf(&key, "%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.absent)
 	}
 	if es.codes != nil {
-		fmt.Fprint(&key, es.codes) // maps print in the order of their keys
+		fmt.Fprint(&key, es.codes, es.trust) // maps print in the order of their keys
 	}
 	return key.String()
 }

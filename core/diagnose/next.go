@@ -340,7 +340,8 @@ func (a *Adviser) Spent(j *Job) float64 {
 }
 
 // next orders the readings by information a minute about which station it is.
-func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion, error) {
+// The second result is every look, the most telling for its minutes first.
+func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks []Suggestion, err error) {
 	open, state := a.opened(j)
 	views, classes := a.views(p)
 	h0 := entropy(classes)
@@ -351,7 +352,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 		}
 	}
 	if err := ctx.Err(); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	type asked struct {
 		e  casefile.Evidence
@@ -411,11 +412,18 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 			out = append(out, cands[k].sg)
 		}
 	}
+	looks = []Suggestion{}
+	for k := range cands {
+		if cands[k].sg.Observe != "" {
+			looks = append(looks, cands[k].sg)
+		}
+	}
+	sort.SliceStable(looks, func(x, y int) bool { return looks[x].rate() > looks[y].rate() })
 	sort.SliceStable(out, func(x, y int) bool {
 		return out[x].rate()*out[x].lean(j.Known.Leaning) > out[y].rate()*out[y].lean(j.Known.Leaning)
 	})
 	if len(out) > 0 && (out[0].rate() < worthRate || h0 < 0.02) {
-		return []Suggestion{}, nil
+		return []Suggestion{}, looks, nil
 	}
 	if len(out) > 8 {
 		out = out[:8]
@@ -436,7 +444,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) ([]Suggestion,
 			}
 		}
 	}
-	return out, nil
+	return out, looks, nil
 }
 
 // meterAtHand picks the job's instrument for a measure, the ordinary one when
@@ -589,7 +597,7 @@ func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, job *Job, view
 	for i := range views {
 		v := &views[i]
 		c := &a.cells[v.sc.cell]
-		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, at: func(s int) *linear { return v.lin[s] }}
+		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }}
 		for k, x := range ob.outcomes(st) {
 			joint[k][v.class] += v.w * x
 		}

@@ -37,6 +37,7 @@ type observed struct {
 	through string
 	// codes is a controller's own table of blink codes, code: faults.
 	codes map[int][]string
+	trust float64 // in that table; 0: full
 }
 
 // needs lists the states that must be solved to answer an observation.
@@ -462,7 +463,6 @@ func (x *observed) differs(set func(string, float64)) {
 // blink gives the chances of the codes 0 to 20. A table turns a code into faults;
 // without one, any code says only that the controller withholds its output.
 func (x *observed) blink(l *linear, p []float64) {
-	n := len(p)
 	if !l.live {
 		p[0] = 1 // no supply, no lamp
 		return
@@ -471,13 +471,30 @@ func (x *observed) blink(l *linear, p []float64) {
 	if l.trip {
 		none = 0.03
 	}
-	if len(x.codes) == 0 {
-		p[0] = none
-		for i := 1; i < n; i++ {
-			p[i] = (1 - none) / float64(n-1)
-		}
-		return
+	trust := x.trust
+	switch {
+	case len(x.codes) == 0:
+		trust = 0
+	case trust == 0:
+		trust = 1
 	}
+	plain := func(share float64) {
+		p[0] += share * none
+		for i := 1; i < len(p); i++ {
+			p[i] += share * (1 - none) / float64(len(p)-1)
+		}
+	}
+	if trust > 0 {
+		x.blinkByTable(l, none, p)
+		for i := range p {
+			p[i] *= trust
+		}
+	}
+	plain(1 - trust)
+}
+
+func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
+	n := len(p)
 	// Codes that name a fault of this diagnosis.
 	named := 0
 	match := make([]bool, n)

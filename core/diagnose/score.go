@@ -308,6 +308,7 @@ type evidenceSet struct {
 	num   []reading
 	words []word
 	codes map[int][]string
+	trust float64
 }
 
 func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
@@ -350,7 +351,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		}
 		return !p.over && q.over
 	})
-	es.codes = j.Codes
+	es.codes, es.trust = j.Codes, j.Known.CodesTrust
 	sort.SliceStable(es.words, func(x, y int) bool {
 		p, q := &es.words[x], &es.words[y]
 		return p.key(a) < q.key(a)
@@ -619,7 +620,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) f
 	away := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes}
+		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust}
 		if o.absent && away {
 			x.c, x.diag, x.sev = &w.a.cells[0], nil, [2]float64{}
 			x.at = func(st int) *linear { return &w.lins[st][0] }

@@ -35,10 +35,27 @@ var shots = []shot{
 	{name: "measure", machine: "Orchard tractor 3", path: "measure", w: 1280, h: 800, act: walk},
 	{name: "measure-dark", machine: "Orchard tractor 3", path: "measure", w: 1280, h: 800, dark: true},
 	{name: "verdict", machine: "Ferry Waterlily, main engine", path: "measure", w: 1280, h: 800},
+	{name: "blower", machine: "Heater fan dead", path: "measure", w: 1280, h: 800},
+	{name: "window", machine: "Hatch window", path: "measure", w: 1280, h: 800},
+	{name: "blink", machine: "lamp flashes", path: "checks", w: 1280, h: 800},
+	{name: "codes", path: "/codes", w: 1280, h: 800},
+	{name: "circuits", path: "/circuits", w: 1280, h: 800, act: openCircuit},
 	{name: "decide", machine: "Cider press lorry", path: "decide", w: 1280, h: 800},
 	{name: "sign-in", w: 1280, h: 800},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 	{name: "board-390", path: "/", w: 390, h: 844},
+}
+
+// openCircuit opens a circuit in the editor.
+func openCircuit(p *rod.Page) {
+	if el, err := p.Timeout(5*time.Second).ElementR(".circuits-row", "speed module"); err == nil {
+		el.MustElementR("button", "Copy").MustClick()
+		time.Sleep(1500 * time.Millisecond)
+		if st, err := p.Timeout(3 * time.Second).Element(`.foot[aria-label^="Blower plug"]`); err == nil {
+			_ = st.Click("left", 1)
+		}
+		time.Sleep(300 * time.Millisecond)
+	}
 }
 
 // walk types a reading without recording it, so that its judgement shows.

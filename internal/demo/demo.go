@@ -7,10 +7,12 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
+	"corriente/core/blink"
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
@@ -53,10 +55,14 @@ var machines = []struct{ name, kind, place, note string }{
 	{"Frost fan west", "engine", "lower orchard", "runs on frost nights"},
 	{"Irrigation pump", "engine", "lake shore", "trailer"},
 	{"Visitors' cart train", "cart", "farm shop", "two wagons"},
+	{"Picking cart Teasel", "battery cart", "lower orchard", "24 V, four pickers"},
+	{"Pallet truck Burdock", "pallet truck", "cold store", "24 V"},
+	{"Cold store fan", "mains fan", "cold store", "120 V, 60 Hz"},
 }
 
 type job struct {
 	machine   string
+	circuit   string // "": starter
 	complaint string
 	when      []string
 	history   string
@@ -67,6 +73,8 @@ type job struct {
 	decide    string
 	closed    bool
 	seed      uint64
+
+	controller string // whose blink codes are read
 }
 
 var jobs = []job{
@@ -84,7 +92,30 @@ var jobs = []job{
 	{machine: "Work punt Heron", complaint: "Silent. Start wire looks green.", when: []string{"wet"}, faults: []string{"control_wire.open"}, looks: 20, days: 6, decide: "repair", closed: true, seed: 22},
 	{machine: "Delivery van Siskin", complaint: "Customer says it cranked slowly once.", faults: []string{}, looks: 20, days: 8, closed: true, seed: 23},
 	{machine: "Yard sweeper", complaint: "Clicks, sometimes starts at the third try.", faults: []string{"coil.sticking"}, looks: 20, days: 9, decide: "replace", closed: true, seed: 24},
+	{machine: "Delivery van Linnet", circuit: "blower_module", complaint: "Heater fan dead since yesterday, plug smells.", when: []string{"wet"}, faults: []string{"motor_connector.open"}, looks: 3, days: 1, seed: 31},
+	{machine: "Market van Wren", circuit: "window", complaint: "Hatch window goes down but not up, sometimes it works with the door open.", faults: []string{"jamb_wire_a.high_resistance=1.9ohm"}, looks: 3, days: 0, seed: 32},
+	{machine: "Delivery van Siskin", circuit: "wiper", complaint: "Wipers only on fast.", when: []string{"wet"}, faults: []string{"motor.low_brush_worn=open"}, looks: 20, days: 2, seed: 33},
+	{machine: "Picking cart Teasel", circuit: "traction", complaint: "Does not drive, lamp flashes.", faults: []string{"motor.brushes_worn=open"}, looks: 2, days: 1, controller: "Reed 24", seed: 34},
+	{machine: "Work punt Heron", circuit: "two_wire_motor", complaint: "Bilge pump silent, float moves freely.", when: []string{"wet"}, faults: []string{"ground_point.high_resistance=4ohm"}, looks: 20, days: 3, seed: 35},
+	{machine: "Ferry Waterlily, generator", circuit: "contactor_motor", complaint: "Generator cranks slowly, charger hangs on the battery.", faults: []string{"battery.weak=x7"}, looks: 20, days: 4, decide: "replace", closed: true, seed: 36},
 	{machine: "Mulcher", complaint: "Does not turn, battery is new, jumper cables did not help.", history: "Rewired by the previous owner.", faults: []string{"neg_clamp.open"}, looks: 1, days: 4, seed: 25},
+}
+
+// tables of blink codes: one controller, which flashes other meanings in another
+// machine.
+var tables = []blink.Table{
+	{Controller: "Reed 24", Circuit: "traction", Entries: []blink.Entry{
+		{Code: 2, Says: "Throttle not at rest at key-on", Faults: []string{"throttle.out_of_neutral"}},
+		{Code: 3, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}},
+		{Code: 4, Says: "Interlock open", Faults: []string{"interlock.stuck_open"}},
+		{Code: 6, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}}}},
+	{Controller: "Reed 24", Machine: "pallet truck", Circuit: "traction", Entries: []blink.Entry{
+		{Code: 2, Says: "Tiller switch open", Faults: []string{"interlock.stuck_open"}},
+		{Code: 3, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}},
+		{Code: 4, Says: "Throttle not at rest at key-on", Faults: []string{"throttle.out_of_neutral"}},
+		{Code: 6, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}}}},
+	{Controller: "Sedge 12", Circuit: "actuator", Entries: []blink.Entry{
+		{Code: 5, Says: "Actuator motor circuit out of range", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor.shorted_turns", "harness_a.open", "harness_b.open"}}}},
 }
 
 var space = uuid.MustParse("6ba7b812-9dad-11d1-80b4-00c04fd430c8")
@@ -98,22 +129,33 @@ func id(kind, name string) uuid.UUID {
 func Load(ctx context.Context, st *store.Store, now time.Time) error {
 	byName := map[string]store.Machine{}
 	for _, m := range machines {
-		x := store.Machine{ID: id("machine", m.name), Name: m.name, Kind: m.kind, Place: m.place, Voltage: 12, Note: m.note}
+		x := store.Machine{ID: id("machine", m.name), Name: m.name, Kind: m.kind, Place: m.place, Voltage: voltage(m.kind), Note: m.note}
 		if err := st.PutMachine(ctx, x); err != nil {
 			return err
 		}
 		byName[m.name] = x
 	}
-	f, err := circuit.Family("starter")
-	if err != nil {
-		return err
+	for _, t := range tables {
+		if err := st.PutCodeTable(ctx, t, nil); err != nil {
+			return err
+		}
 	}
-	a, err := diagnose.NewAdviser(f)
-	if err != nil {
-		return err
-	}
+	advisers := map[string]*diagnose.Adviser{}
 	for i := range jobs {
-		if err := load(ctx, st, a, &jobs[i], byName, now); err != nil {
+		d := &jobs[i]
+		if d.circuit == "" {
+			d.circuit = "starter"
+		}
+		if advisers[d.circuit] == nil {
+			f, err := circuit.Family(d.circuit)
+			if err != nil {
+				return err
+			}
+			if advisers[d.circuit], err = diagnose.NewAdviser(f); err != nil {
+				return err
+			}
+		}
+		if err := load(ctx, st, advisers[d.circuit], d, byName, now); err != nil {
 			return fmt.Errorf("demo job %s: %w", jobs[i].machine, err)
 		}
 	}
@@ -132,8 +174,12 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 
 func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byName map[string]store.Machine, now time.Time) error {
 	opened := now.Add(-time.Duration(d.days)*24*time.Hour - time.Duration(d.seed)*7*time.Minute)
-	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: 12, AmbientC: 14, Job: &casefile.Job{When: d.when, History: d.history}}
-	j := &store.Job{ID: id("job", d.machine), Machine: byName[d.machine], Case: c, Complaint: d.complaint, OpenedAt: opened}
+	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: a.C.NominalVoltage, AmbientC: 14, Job: &casefile.Job{When: d.when, History: d.history}}
+	if d.controller != "" {
+		ch := blink.Choose(tables, d.controller, byName[d.machine].Kind)
+		c.Job.Controller, c.Codes, c.Known.CodesTrust = d.controller, ch.Table.Codes(), ch.Trust
+	}
+	j := &store.Job{ID: id("job", d.machine+" "+d.circuit), Machine: byName[d.machine], Case: c, Complaint: d.complaint, OpenedAt: opened}
 	op, err := work(ctx, a, d, j, opened)
 	if err != nil {
 		return err
@@ -144,7 +190,7 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 		if d.decide == "replace" {
 			act = s.Replace
 		}
-		j.Decisions = append(j.Decisions, store.Decision{ID: id("decision", d.machine), Option: d.decide, Station: s.ID,
+		j.Decisions = append(j.Decisions, store.Decision{ID: id("decision", d.machine+" "+d.circuit), Option: d.decide, Station: s.ID,
 			Price: act.Parts + act.Minutes/60*58, Reason: "agreed on the telephone", By: "customer", At: opened.Add(3 * time.Hour)})
 	}
 	if d.closed {
@@ -175,13 +221,13 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 		hidden = append(hidden, machine.Hidden{Fault: f, Severity: sev})
 	}
 	m := machine.New(a.Model, machine.Spread(a.Model, 0.15, rng), hidden, rng)
-	dj := &diagnose.Job{Brief: true}
+	dj := &diagnose.Job{Brief: true, When: d.when, Codes: j.Case.Codes, Known: j.Case.Known}
 	take := func(e casefile.Evidence) error {
 		n := len(dj.Evidence)
-		e.ID = id("evidence", fmt.Sprint(d.machine, n)).String()
+		e.ID = id("evidence", fmt.Sprint(d.machine, " ", d.circuit, n)).String()
 		e.TakenAt = opened.Add(time.Duration(8+4*n) * time.Minute).UTC().Truncate(time.Microsecond).Format(time.RFC3339Nano)
 		if e.Observe != "" {
-			e.Outcome = a.Answer(m, e.Observe, e.State, nil, rng)
+			e.Outcome = a.Answer(m, e.Observe, e.State, dj.Codes, rng)
 		} else if err := m.Measure(&e, meter.Default(e.Measure)); err != nil {
 			return err
 		}
@@ -192,14 +238,17 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 		return nil
 	}
 	if d.looks > 0 {
-		for _, o := range []string{"turning", "click"} {
+		for _, o := range []string{"turning", "click", "airflow", "sweep", "glass_moves", "moves", "blink_code"} {
+			if x := a.C.Observation(o); x == nil || !slices.Contains(x.States, a.C.RunState) {
+				continue
+			}
 			if err := take(casefile.Evidence{Observe: o, State: a.C.RunState}); err != nil {
 				return nil, err
 			}
 		}
 	}
 	op, err := a.Weigh(ctx, dj)
-	for k := 2; err == nil && k < d.looks && len(op.Next) > 0; k++ {
+	for k := len(dj.Evidence); err == nil && k < d.looks && len(op.Next) > 0; k++ {
 		if op.Verdict.Status == diagnose.Isolated || op.Verdict.Status == diagnose.NothingWrong {
 			break
 		}
@@ -219,4 +268,14 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 	}
 	j.Case.Evidence = dj.Evidence
 	return op, err
+}
+
+func voltage(kind string) float64 {
+	switch kind {
+	case "battery cart", "pallet truck":
+		return 24
+	case "mains fan":
+		return 120
+	}
+	return 12
 }

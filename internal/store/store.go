@@ -283,6 +283,15 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
 				return err
 			}
 		}
+		for _, r := range j.Case.Repairs {
+			id, err := uuid.Parse(r.ID)
+			if err != nil {
+				id = NewID()
+			}
+			if err := insertRepair(ctx, tx, j.ID, id, r, by); err != nil {
+				return err
+			}
+		}
 		for _, d := range j.Decisions {
 			if err := insertDecision(ctx, tx, j.ID, 1, d, by); err != nil {
 				return err
@@ -408,6 +417,9 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 	if err := rows.Err(); err != nil {
 		return nil, err
 	}
+	if c.Repairs, err = loadRepairs(ctx, tx, id); err != nil {
+		return nil, err
+	}
 	dr, err := tx.QueryContext(ctx, "SELECT id, option_id, station, price, reason, decided_by, created_at FROM decisions WHERE job_id = ? ORDER BY created_at, id", id[:])
 	if err != nil {
 		return nil, err
@@ -518,6 +530,10 @@ func (s *Store) Decide(ctx context.Context, job uuid.UUID, d Decision, by uuid.U
 func (s *Store) Update(ctx context.Context, job uuid.UUID, f func(j *Job) error) (*Job, error) {
 	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		if err := f(j); err != nil {
+			return false, err
+		}
+		var err error
+		if j.Case, err = rewrite(j.Case); err != nil {
 			return false, err
 		}
 		head, err := headOf(j.Case)

@@ -7,6 +7,8 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -16,6 +18,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
+	"corriente/core/intake"
 	"corriente/core/repair"
 	"corriente/core/unit"
 	"corriente/internal/store"
@@ -123,6 +126,36 @@ type JobView struct {
 	Suspects     []diagnose.Rival  `json:"suspects"`
 	Picture      *diagnose.Picture `json:"picture"`
 	Decisions    []Decision        `json:"decisions"`
+
+	Looks        []Look                `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
+	Known        casefile.Known        `json:"known"`
+	Parameters   []Given               `json:"parameters"`
+	Voltage      float64               `json:"voltage"`
+	Access       map[string]float64    `json:"access"`
+	Repairs      []casefile.Repair     `json:"repairs"`
+	Controller   string                `json:"controller"`
+	CodesSay     string                `json:"codes_say"`
+	Codes        map[string][]string   `json:"codes"`
+	Acknowledged []string              `json:"acknowledged"`
+	Marks        map[string]store.Mark `json:"marks"`
+}
+
+// Look is a quick check with what it is worth now.
+type Look struct {
+	Observe string  `json:"observe"`
+	State   string  `json:"state"`
+	Through string  `json:"through,omitempty"`
+	Bits    float64 `json:"bits"`
+	Minutes float64 `json:"minutes"`
+	People  int     `json:"people"`
+}
+
+// Given is a parameter that the job gives, SI.
+type Given struct {
+	Name    string  `json:"name"`
+	Value   float64 `json:"value"`
+	Percent float64 `json:"percent"`
+	Word    string  `json:"word,omitempty"`
 }
 
 func stage(closed, decided bool, status string, readings, looks int) string {
@@ -170,11 +203,15 @@ func (s *Server) routes() {
 		if err != nil {
 			return nil, s.fail("board", err)
 		}
+		label, err := s.stationLabels(ctx)
+		if err != nil {
+			return nil, s.fail("board", err)
+		}
 		list := make([]Row, 0, len(rows))
 		for _, r := range rows {
 			list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
 				Stage:    stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
-				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: stationLabel(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
+				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
 				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt})
 		}
 		return body(list), nil
@@ -198,14 +235,18 @@ func (s *Server) routes() {
 			return nil, err
 		}
 		var list []*circuit.Circuit
-		for _, id := range circuit.Families() {
+		for _, id := range intake.Order() {
 			c, err := circuit.Family(id)
 			if err != nil {
 				return nil, s.fail("circuits", err)
 			}
 			list = append(list, c)
 		}
-		return body(list), nil
+		own, err := s.st.Circuits(ctx)
+		if err != nil {
+			return nil, s.fail("circuits", err)
+		}
+		return body(append(list, own...)), nil
 	})
 	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *JobIn) (*out[*circuit.Circuit], error) {
 		j, err := s.load(ctx, in.ID)
@@ -218,17 +259,29 @@ func (s *Server) routes() {
 	s.evidenceRoutes(post)
 	s.decideRoutes(post)
 	s.caseRoutes()
+	s.workshopRoutes(get, post)
 }
 
-func stationLabel(circuitID, station string) string {
-	c, err := circuit.Family(circuitID)
+// stationLabels returns what a station is called, by circuit and id.
+func (s *Server) stationLabels(ctx context.Context) (func(circuitID, station string) string, error) {
+	own, err := s.st.Circuits(ctx)
 	if err != nil {
+		return nil, err
+	}
+	return func(circuitID, station string) string {
+		c, err := circuit.Family(circuitID)
+		if err != nil {
+			i := slices.IndexFunc(own, func(c *circuit.Circuit) bool { return c.ID == circuitID })
+			if i < 0 {
+				return station
+			}
+			c = own[i]
+		}
+		if st := c.Station(station); st != nil {
+			return st.Label
+		}
 		return station
-	}
-	if st := c.Station(station); st != nil {
-		return st.Label
-	}
-	return station
+	}, nil
 }
 
 func machineOut(m store.Machine) Machine {
@@ -308,9 +361,20 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: op.Result, Suspects: op.Rivals(6), Picture: pic, Decisions: []Decision{}}
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: op.Result, Suspects: op.Rivals(6), Picture: pic, Decisions: []Decision{},
+		Looks: []Look{}, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
+		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}}
 	if j.Case.Job != nil {
 		v.When, v.History = append(v.When, j.Case.Job.When...), j.Case.Job.History
+		v.Controller = j.Case.Job.Controller
+		v.Acknowledged = append(v.Acknowledged, j.Case.Job.Acknowledged...)
+	}
+	if v.Controller != "" {
+		ch, err := s.codesFor(ctx, v.Controller, j.Machine.Kind, c.ID)
+		if err != nil {
+			return nil, s.fail("codes", err)
+		}
+		v.CodesSay = ch.Says
 	}
 	readings, looks := 0, 0
 	for i := range j.Case.Evidence {
@@ -326,6 +390,18 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	}
 	for _, d := range j.Decisions {
 		v.Decisions = append(v.Decisions, Decision{d.ID.String(), d.Option, d.Station, d.Price, d.Reason, d.By, d.At})
+	}
+	for _, l := range op.Looks {
+		v.Looks = append(v.Looks, Look{l.Observe, l.State, l.Through, l.Bits, l.Minutes, l.People})
+	}
+	for _, g := range j.Case.Parameters {
+		v.Parameters = append(v.Parameters, Given{g.Name, g.Value, g.Percent, g.Word})
+	}
+	for k, f := range j.Case.Codes {
+		v.Codes[strconv.Itoa(k)] = f
+	}
+	if v.Marks, err = s.st.Profile(ctx, j.Machine.Kind, c.ID); err != nil {
+		return nil, s.fail("profile", err)
 	}
 	v.Stage = stage(j.ClosedAt != nil, len(j.Decisions) > 0, op.Verdict.Status, readings, looks)
 	return body(v), nil
@@ -350,14 +426,16 @@ func (s *Server) jobRoutes(get, post opFunc) {
 	})
 	huma.Register(s.api, post("open_job", "/api/jobs", "Open a job"), func(ctx context.Context, in *struct {
 		Body struct {
-			ID           string   `json:"id" format:"uuid"`
-			MachineID    string   `json:"machine_id" format:"uuid"`
-			NewMachine   string   `json:"new_machine,omitempty" maxLength:"120" doc:"name of a machine that is not listed yet; machine_id is then its new id"`
-			Circuit      string   `json:"circuit" maxLength:"64"`
-			Complaint    string   `json:"complaint,omitempty" maxLength:"2000"`
-			When         []string `json:"when,omitempty" maxItems:"8"`
-			History      string   `json:"history,omitempty" maxLength:"2000"`
-			Intermittent bool     `json:"intermittent,omitempty"`
+			ID           string            `json:"id" format:"uuid"`
+			MachineID    string            `json:"machine_id" format:"uuid"`
+			NewMachine   string            `json:"new_machine,omitempty" maxLength:"120" doc:"name of a machine that is not listed yet; machine_id is then its new id"`
+			Circuit      string            `json:"circuit" maxLength:"64"`
+			Complaint    string            `json:"complaint,omitempty" maxLength:"2000"`
+			When         []string          `json:"when,omitempty" maxItems:"8"`
+			History      string            `json:"history,omitempty" maxLength:"2000"`
+			Intermittent bool              `json:"intermittent,omitempty"`
+			Kind         string            `json:"kind,omitempty" maxLength:"120" doc:"type of a new machine"`
+			Answers      map[string]string `json:"answers,omitempty" doc:"what was answered on the way here: evidence at once"`
 		}
 	}) (*out[JobView], error) {
 		u, err := s.mayWrite(ctx)
@@ -370,19 +448,27 @@ func (s *Server) jobRoutes(get, post opFunc) {
 		if err1 != nil || err2 != nil {
 			return nil, huma.Error422UnprocessableEntity("A job and a machine need an id of their own.")
 		}
-		f, err := circuit.Family(b.Circuit)
+		f, own, err := s.st.Circuit(ctx, b.Circuit)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q: choose one of the list.", b.Circuit))
+		}
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+			return nil, s.fail("open job", err)
 		}
 		m := store.Machine{ID: mid}
 		if name := strings.TrimSpace(b.NewMachine); name != "" {
-			m.Name, m.Voltage = name, f.NominalVoltage
+			m.Name, m.Voltage, m.Kind = name, f.NominalVoltage, strings.TrimSpace(b.Kind)
 			if err := s.st.PutMachine(ctx, m); err != nil {
 				return nil, s.fail("machine", err)
 			}
 		}
-		c := &casefile.Case{Circuit: f.Clone(), CircuitID: f.ID, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
+		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
 			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
+		for i, e := range intake.Evidence(f.ID, b.Answers) {
+			e.ID = uuid.NewSHA1(id, []byte(fmt.Sprint("answer ", i))).String()
+			e.TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
+			c.Evidence = append(c.Evidence, e)
+		}
 		j := &store.Job{ID: id, Machine: m, Case: c, Complaint: strings.TrimSpace(b.Complaint), OpenedAt: time.Now().UTC()}
 		if err := s.st.CreateJob(ctx, j, &u.ID); err != nil {
 			if errors.Is(err, store.ErrNotFound) {
@@ -407,6 +493,13 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				CautionsRead *bool     `json:"cautions_read,omitempty"`
 				Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100"`
 				Closed       *bool     `json:"closed,omitempty"`
+
+				Known       *casefile.Known     `json:"known,omitempty"`
+				Voltage     *float64            `json:"voltage,omitempty" doc:"nominal, V"`
+				Parameter   *ParameterIn        `json:"parameter,omitempty"`
+				Access      *map[string]float64 `json:"access,omitempty" doc:"minutes by access group, those that differ"`
+				Controller  *string             `json:"controller,omitempty" maxLength:"120" doc:"whose blink codes are read; the table that holds is taken over"`
+				Acknowledge string              `json:"acknowledge,omitempty" maxLength:"64" doc:"a state whose caution was read and understood"`
 			}
 		}) (*out[JobView], error) {
 			if _, err := s.mayWrite(ctx); err != nil {
@@ -436,6 +529,9 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				if b.Unreachable != nil {
 					j.Unreachable = *b.Unreachable
 				}
+				if err := s.changeKnown(ctx, j, b.Known, b.Voltage, b.Parameter, b.Access, b.Controller, b.Acknowledge); err != nil {
+					return err
+				}
 				now := time.Now().UTC()
 				if b.CautionsRead != nil && *b.CautionsRead && j.CautionsAt == nil {
 					j.CautionsAt = &now
@@ -449,6 +545,9 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				return nil
 			})
 			if err != nil {
+				if r := refuse(err); r != nil {
+					return nil, r
+				}
 				return nil, s.fail("change job", err)
 			}
 			return s.view(ctx, j, in.State)

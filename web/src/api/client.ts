@@ -26,6 +26,11 @@ export type Comparison = S["Comparison"];
 export type Option = S["Option"];
 export type Terms = S["Terms"];
 export type Figures = S["Figures"];
+export type Known = S["Known"];
+export type Mark = S["Mark"];
+export type Edit = S["Edit"];
+export type Station = S["Station"];
+export type CodeTable = S["Table"];
 
 /** A refusal, in the server's one clear sentence. */
 export class Refused extends Error {

@@ -9,6 +9,8 @@ import { SignIn } from "./SignIn";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
 
 const JobFrame = lazy(() => import("../job/JobFrame"));
+const Circuits = lazy(() => import("../circuits/Circuits"));
+const Codes = lazy(() => import("../codes/Codes"));
 const Start = lazy(() => import("../start/Start"));
 
 /** The session, the theme and the addresses of all views. */
@@ -79,6 +81,8 @@ export function App() {
             <Routes>
               <Route path="/" element={<Board />} />
               <Route path="/start" element={<Start />} />
+              <Route path="/circuits" element={<Circuits />} />
+              <Route path="/codes" element={<Codes />} />
               <Route path="/jobs/:id/*" element={<JobFrame />} />
               <Route path="*" element={<Navigate to="/" replace />} />
             </Routes>

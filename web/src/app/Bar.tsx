@@ -16,6 +16,8 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
         <summary aria-label="You and settings">{me.name.slice(0, 1)}</summary>
         <div className="menu-body">
           <p>{me.name}</p>
+          <Link to="/circuits">Circuits</Link>
+          <Link to="/codes">Blink codes</Link>
           <button type="button" onClick={() => setMode(mode === "dark" ? "light" : "dark")}>
             {mode === "dark" ? "Light view" : "Dark view"}
           </button>

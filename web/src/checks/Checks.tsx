@@ -1,39 +1,88 @@
 import { Button } from "antd";
+import { useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
-import { evidence, stateOf, useJob, useWrites } from "../job/job";
+import { evidence, observationOf, question, stateOf, useJob, useWrites } from "../job/job";
 import { minutes, share, upper } from "../shared/format";
 import { SymptomBar, useSymptom } from "../measure/Symptom";
+import { BlinkCounter } from "./BlinkCounter";
 
-/** Look, listen, smell, turn: one tap each, evidence at once. The most telling comes first. */
+/** The technician's leaning: shown, and shifting the order. */
+export function Leaning() {
+  const { job, state } = useJob();
+  const { mayWrite } = useApp();
+  const { change } = useWrites(job.id, state);
+  const at = job.known.leaning ?? 0;
+  return (
+    <span className="leaning" role="group" aria-label="Leaning">
+      {(
+        [
+          [-1, "meter first"],
+          [0, "even"],
+          [1, "quick tricks first"],
+        ] as const
+      ).map(([v, label]) => (
+        <Button
+          key={v}
+          size="middle"
+          disabled={!mayWrite}
+          type={Math.sign(at) === v ? "primary" : "default"}
+          aria-pressed={Math.sign(at) === v}
+          onClick={() => change.mutate({ known: { ...job.known, leaning: v } })}
+        >
+          {label}
+        </Button>
+      ))}
+    </span>
+  );
+}
+
+/** Look, listen, smell, turn: one tap each, evidence at once. The most telling for its minutes comes first. */
 export default function Checks() {
   const { job, circuit, state } = useJob();
   const { mayWrite } = useApp();
   const { enter, strike } = useWrites(job.id, state);
   const [symptom, setSymptom] = useSymptom(job);
-  const rank = new Map(job.diagnosis.next.map((n, i) => [`${n.observe}|${n.state}`, i]));
-  const list = circuit.observations
-    .flatMap((o) => o.states.map((s) => ({ o, s })))
-    // Quick means as it stands: nothing unbolted, nothing fed direct. A smell is a smell in any state: ask once.
-    .filter(({ o, s }) => stateOf(circuit, s)?.supply !== "feed" && (o.id !== "smell" || s === o.states[0]))
-    .map((x, i) => ({
-      ...x,
-      given: job.evidence.filter((e) => !e.struck && e.observe === x.o.id && e.state === x.s).at(-1),
-      rank: rank.get(`${x.o.id}|${x.s}`) ?? 100 + (x.s === circuit.run_state ? 0 : 50) + i,
-    }))
-    .sort((a, b) => Number(!!a.given) - Number(!!b.given) || a.rank - b.rank);
+  const [all, setAll] = useState(false);
+  const given = job.evidence.filter((e) => !e.struck && e.observe);
+  const isGiven = (o: string, s: string, t?: string) =>
+    given.findLast((e) => e.observe === o && e.state === s && (e.through ?? "") === (t ?? ""));
+  const best = Math.max(...job.looks.map((l) => l.bits / (l.minutes + 0.2)), 1e-9);
+  // Quick means as it stands: nothing unbolted, nothing fed direct. A smell is a smell in any state: ask once.
+  const open = job.looks.filter((l) => {
+    const o = observationOf(circuit, l.observe);
+    const anywhere = o && o.states.length > 3 && o.model === "rates";
+    return stateOf(circuit, l.state)?.supply !== "feed" && !(anywhere && l.state !== o.states[0]);
+  });
+  const worth = open.filter((l) => l.bits / (l.minutes + 0.2) > best * 0.04 && l.bits > 0.005);
+  const list = [
+    ...(all || worth.length === 0 ? open : worth),
+    ...given.map((e) => ({
+      observe: e.observe ?? "",
+      state: e.state ?? "",
+      through: e.through,
+      bits: 0,
+      minutes: 0,
+      people: 1,
+    })),
+  ].filter(
+    (l, i, xs) =>
+      xs.findIndex(
+        (x) => x.observe === l.observe && x.state === l.state && (x.through ?? "") === (l.through ?? ""),
+      ) === i,
+  );
   const top = job.suspects[0];
   return (
     <main className="page">
-      <p className="lead">
-        Thirty seconds each; every answer counts at once.{" "}
+      <div className="lead">
+        Every answer counts at once.{" "}
         {top && job.evidence.length > 0 && (
           <>
             Likeliest so far: <b>{top.fault || top.label}</b>, {share(top.probability)}.{" "}
           </>
         )}
-        <Link to="../measure">Go on to measuring</Link>
-      </p>
+        <Link to="../measure">Go on to measuring</Link> <Leaning />
+      </div>
       {job.intermittent && <SymptomBar value={symptom} onChange={setSymptom} />}
       {(enter.error ?? strike.error) && (
         <p className="wrong" role="alert">
@@ -41,45 +90,72 @@ export default function Checks() {
         </p>
       )}
       <ul className="checks">
-        {list.map(({ o, s, given }) => {
-          const st = stateOf(circuit, s);
+        {list.map((l, i) => {
+          const o = observationOf(circuit, l.observe);
+          if (!o) return null;
+          const was = isGiven(l.observe, l.state, l.through);
+          const st = stateOf(circuit, l.state);
+          const record = (outcome: string) =>
+            enter.mutate({
+              evidence: [evidence({ observe: o.id, state: l.state, through: l.through, outcome, symptom })],
+            });
           return (
-            <li key={o.id + s} className={`card check ${given ? "given" : ""}`}>
-              <p className="check-state">{st?.label}</p>
-              <h2>{o.question}</h2>
-              <div className="answers" role="group" aria-label={o.label}>
-                {o.outcomes.map((x) => {
-                  const on = given?.outcome === x.id;
-                  return (
-                    <Button
-                      key={x.id}
-                      disabled={!mayWrite || enter.isPending || strike.isPending}
-                      type={on ? "primary" : "default"}
-                      aria-pressed={on}
-                      onClick={() => {
-                        if (given) strike.mutate({ evidence: given.id, out: true });
-                        if (!on)
-                          enter.mutate({
-                            evidence: [evidence({ observe: o.id, state: s, outcome: x.id, symptom })],
-                          });
-                      }}
-                    >
-                      {on ? "✓ " : ""}
-                      {x.label}
-                    </Button>
-                  );
-                })}
-              </div>
+            <li key={`${o.id}${l.state}${l.through}`} className={`card check ${was ? "given" : ""}`}>
+              <p className="check-state">
+                {st?.label}
+                {!was && i === 0 && <b className="best"> · most telling now</b>}
+              </p>
+              <h2>{question(circuit, l)}</h2>
+              {o.model === "blink_code" && !was ? (
+                mayWrite && (
+                  <>
+                    <BlinkCounter busy={enter.isPending} onCode={(n) => record(String(n))} />
+                    <p className="quiet">
+                      {job.codes_say || "Name the controller under Complaint, so that its table is used."}
+                    </p>
+                  </>
+                )
+              ) : (
+                <div className="answers" role="group" aria-label={o.label}>
+                  {o.outcomes
+                    .filter((x) => o.model !== "blink_code" || x.id === was?.outcome)
+                    .map((x) => {
+                      const on = was?.outcome === x.id;
+                      return (
+                        <Button
+                          key={x.id}
+                          disabled={!mayWrite || enter.isPending || strike.isPending}
+                          type={on ? "primary" : "default"}
+                          aria-pressed={on}
+                          onClick={() => {
+                            if (was) strike.mutate({ evidence: was.id, out: true });
+                            if (!on) record(x.id);
+                          }}
+                        >
+                          {on ? "✓ " : ""}
+                          {x.label}
+                        </Button>
+                      );
+                    })}
+                </div>
+              )}
               <p className="quiet">
                 {o.tells ? `${upper(o.tells)}. ` : ""}
-                {upper(minutes((o.minutes ?? 0) + (st?.minutes ?? 0)))}
-                {Math.max(o.people ?? 1, st?.people ?? 1) > 1 ? ", second person" : ""}.
+                {!was &&
+                  `${upper(minutes(l.minutes))}${l.people > 1 ? ", second person" : ""}; tells ${l.bits < 0.05 ? "little now" : `${l.bits.toFixed(1)} bits`}.`}
               </p>
-              {!given && st?.caution && <p className="caution">⚠ {st.caution}</p>}
+              {!was && st?.caution && <p className="caution">⚠ {st.caution}</p>}
             </li>
           );
         })}
       </ul>
+      {!all && worth.length > 0 && worth.length < open.length && (
+        <p>
+          <Button onClick={() => setAll(true)}>
+            Show {open.length - worth.length} more that tell little now
+          </Button>
+        </p>
+      )}
     </main>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
 import { useJob, useWrites } from "../job/job";
+import { Known } from "./Known";
 
 const whens: [string, string][] = [
   ["cold", "cold"],
@@ -118,6 +119,7 @@ export default function Complaint() {
           </a>
         </p>
       </section>
+      <Known />
     </main>
   );
 }

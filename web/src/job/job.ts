@@ -71,20 +71,30 @@ export function useWrites(id: string, state: string) {
       must(api.PATCH("/api/jobs/{id}", { params: { path: { id }, query: { state } }, body: body as never })),
     onSuccess: (j) => done(j, state),
   });
-  return { enter, strike, change };
+  const repair = useMutation({
+    mutationFn: (v: { id: string; station: string; what: string }) =>
+      must(api.POST("/api/jobs/{id}/repairs", { params: { path: { id }, query: { state } }, body: v })),
+    onSuccess: (j) => done(j, state),
+  });
+  return { enter, strike, change, repair };
 }
 
 export const nodeLabel = (c: Circuit, id?: string) => c.nodes.find((n) => n.id === id)?.label ?? id ?? "";
 export const stationOf = (c: Circuit, id?: string) => c.stations.find((s) => s.id === id);
 export const stateOf = (c: Circuit, id?: string) => c.states.find((s) => s.id === id);
-export const observationOf = (c: Circuit, id?: string) => c.observations.find((o) => o.id === id);
+export const observationOf = (c: Circuit, id?: string) =>
+  id === swap.id ? swap : c.observations.find((o) => o.id === id);
 
 /** What a piece of evidence was about, in a few words. */
 export function subject(
   c: Circuit,
   e: Pick<Evidence, "measure" | "observe" | "from" | "to" | "through">,
 ): string {
-  if (e.observe) return observationOf(c, e.observe)?.label ?? e.observe;
+  if (e.observe)
+    return (
+      (observationOf(c, e.observe)?.label ?? e.observe) +
+      (e.through ? `, ${lower(stationOf(c, e.through)?.label ?? e.through)}` : "")
+    );
   if (e.through) return `through the ${lower(stationOf(c, e.through)?.label ?? e.through)}`;
   return `${nodeLabel(c, e.from)} to ${nodeLabel(c, e.to)}`;
 }
@@ -97,18 +107,65 @@ export function answer(c: Circuit, e: Evidence): string {
 
 /** The setting of the meter, said as one technician says it to another. */
 export function instruction(c: Circuit, s: Pick<Suggestion, "measure" | "from" | "to" | "through">): string {
+  const [from, to] = [nodeLabel(c, s.from), nodeLabel(c, s.to)];
   switch (s.measure) {
     case "current":
       return `Clamp on DC amperes, zeroed, round the ${lower(stationOf(c, s.through)?.label ?? "")}.`;
     case "resistance":
-      return `Ohms, leads zeroed. One lead on the ${nodeLabel(c, s.from)}, the other on the ${nodeLabel(c, s.to)}.`;
+      return s.through
+        ? `Ohms, leads zeroed. The ${lower(stationOf(c, s.through)?.label ?? "")} pulled out, leads across it.`
+        : `Ohms, leads zeroed. One lead on the ${from}, the other on the ${to}.`;
+    case "ac_voltage":
+      return `AC volts. One lead on ${from}, the other on ${to}.`;
+    case "capacitance":
+      return `Microfarads, capacitor discharged and off its wires. One lead on the ${from}, the other on the ${to}.`;
     default:
-      return `DC volts. Red on the ${nodeLabel(c, s.from)}, black on the ${nodeLabel(c, s.to)}.`;
+      return `DC volts. Red on the ${from}, black on the ${to}.`;
   }
 }
 
 export const unitOf = (measure?: string) =>
-  measure === "current" ? "A" : measure === "resistance" ? "Ω" : "V";
+  ({ current: "A", resistance: "Ω", capacitance: "µF", frequency: "Hz" })[measure ?? ""] ?? "V";
+
+/** The states a person can put the circuit in. */
+export const statesOf = (c: Circuit) => c.states.filter((s) => !s.hidden);
+
+/** The nodes a probe reaches. */
+export const probesOf = (c: Circuit) => c.nodes.filter((n) => !n.hidden);
+
+/** What a side path does to the main one, in words. */
+export function tiesOf(c: Circuit): Record<string, string> {
+  const out: Record<string, string> = {};
+  for (const p of c.paths) {
+    const contact = c.stations.find((s) => s.closed_by && p.stations.includes(s.closed_by));
+    const brake = c.stations.find((s) => s.held_by && p.stations.includes(s.held_by));
+    if (contact) out[p.id] = `closes the ${lower(contact.label)}`;
+    else if (brake) out[p.id] = "lifts the brake";
+  }
+  return out;
+}
+
+/** A question as it is asked, with the part that is swapped. */
+export function question(c: Circuit, s: { observe?: string; through?: string }): string {
+  if (s.observe === "swap_helps")
+    return `Swap the ${lower(stationOf(c, s.through)?.label ?? "part")} for the known good one: does it work now?`;
+  return observationOf(c, s.observe)?.question ?? s.observe ?? "";
+}
+
+const swap: Circuit["observations"][number] = {
+  id: "swap_helps",
+  label: "Swap test",
+  question: "With the known good part in its place: does it work now?",
+  outcomes: [
+    { id: "no", label: "no" },
+    { id: "yes", label: "yes" },
+  ],
+  states: [],
+  minutes: 2,
+  people: 1,
+  model: "swap",
+  tells: "whether the part that was swapped is the one",
+};
 
 export function evidence(e: Omit<NewEvidence, "id">): NewEvidence {
   return { ...e, id: newId(), taken_at: new Date().toISOString() };

@@ -12,6 +12,8 @@ export interface Probes {
 interface Props {
   picture: Picture;
   probes?: Probes;
+  /** What a side path does to the main one, by path: "closes the main contact". */
+  ties?: Record<string, string>;
   onNode: (id: string) => void;
   onStation: (id: string) => void;
 }
@@ -32,10 +34,35 @@ const press = (f: () => void) => ({
 export function CurrentPath(props: Props) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const { picture } = props;
+  const main = picture.paths.find((p) => p.stations.some((s) => s.kind === "motor"));
+  // Short side paths share a row.
+  const sides = picture.paths.filter((p) => p !== main);
+  const rows: PicturePath[][] = [];
+  for (const p of sides) {
+    const row = rows.at(-1);
+    const used = row?.reduce((n, x) => n + x.stations.length + 1, 0) ?? 99;
+    if (row && used + p.stations.length + 1 <= 7) row.push(p);
+    else rows.push([p]);
+  }
   return (
     <div ref={ref} className="path">
-      {width > 0 && picture.paths[0] && <MainPath {...props} path={picture.paths[0]} width={width} />}
-      {width > 0 && picture.paths[1] && <ControlPath {...props} path={picture.paths[1]} width={width} />}
+      {width > 0 && main && <MainPath {...props} path={main} width={width} />}
+      {width > 0 &&
+        rows.map((row) => {
+          const all = row.reduce((n, p) => n + p.stations.length + 1, 0);
+          return (
+            <div key={row[0]!.id} className="path-row">
+              {row.map((p) => (
+                <ControlPath
+                  key={p.id}
+                  {...props}
+                  path={p}
+                  width={Math.floor((width * (p.stations.length + 1)) / all)}
+                />
+              ))}
+            </div>
+          );
+        })}
       {picture.note && <p className={`path-note ${picture.powered ? "" : "dead"}`}>{picture.note}</p>}
       <p className="path-key">
         {picture.others.map((o) => (
@@ -68,10 +95,7 @@ function MainPath({
   onNode,
   onStation,
 }: Props & { path: PicturePath; width: number }) {
-  const m = Math.max(
-    path.stations.findIndex((s) => s.kind === "motor"),
-    0,
-  );
+  const m = path.stations.findIndex((s) => s.kind === "motor");
   const supply = path.nodes.slice(0, m + 1);
   const ground = path.nodes.slice(m + 1);
   const left = 44;
@@ -223,6 +247,15 @@ function NodeDot({
         : `expected ${range(n.low, n.high, "voltage")}`;
   const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
   const below = flag !== null;
+  // Under the flag there is no room above the names: the figure goes beside it.
+  const low = below && y + 24 > BOTTOM && !first;
+  if (n.hidden)
+    return (
+      <g className="node inside" aria-hidden>
+        <title>{n.label}</title>
+        <circle className="dot" cx={x} cy={y} r={2} />
+      </g>
+    );
   return (
     <g
       {...press(() => onNode(n.id))}
@@ -240,9 +273,9 @@ function NodeDot({
       {powered && n.measured !== undefined && (
         <text
           className="volts"
-          x={x + (first ? -4 : last ? 4 : 0)}
-          y={y + (below ? 24 : -12)}
-          textAnchor={first ? "start" : last ? "end" : "middle"}
+          x={x + (low ? -14 : first ? -4 : last ? 4 : 0)}
+          y={y + (low ? -4 : below ? 24 : -12)}
+          textAnchor={low ? "end" : first ? "start" : last ? "end" : "middle"}
         >
           {n.measured.toFixed(2)}
         </text>
@@ -347,6 +380,7 @@ function StationFoot({
   const n = Math.round(s.suspect * 10);
   const times = s.allowed > 0 && s.measured !== undefined ? Math.abs(s.measured) / s.allowed : 0;
   const lines = wrap(s.label, Math.max(Math.floor(w / 8.2), 8));
+  const dot = Math.min(10, (w - 8) / 10);
   return (
     <g
       {...press(() => onStation(s.id))}
@@ -378,7 +412,13 @@ function StationFoot({
       )}
       <g className="foot-dots" aria-hidden>
         {Array.from({ length: 10 }, (_, i) => (
-          <circle key={i} className={i < n ? "on" : ""} cx={x - 45 + i * 10} cy={BOTTOM + 88} r={3.4} />
+          <circle
+            key={i}
+            className={i < n ? "on" : ""}
+            cx={x + (i - 4.5) * dot}
+            cy={BOTTOM + 88}
+            r={dot * 0.34}
+          />
         ))}
       </g>
     </g>
@@ -391,6 +431,7 @@ function ControlPath({
   width,
   picture,
   probes,
+  ties,
   onNode,
   onStation,
 }: Props & { path: PicturePath; width: number }) {
@@ -399,17 +440,22 @@ function ControlPath({
   const gap = (right - left) / path.stations.length;
   const x = path.nodes.map((_, i) => left + i * gap);
   const scale = scaleFor(path.nodes, 8, 36, 6, true);
+  const [name, more] = wrap(path.label, 12);
   return (
     <svg width={width} height={76} role="group" aria-label={`${path.label} path`} className="control">
-      <text className="control-name" x={8} y={26}>
-        {path.label}
+      <text className="control-name" x={8} y={more ? 14 : 26}>
+        {name}
       </text>
-      <text className="control-tie" x={8} y={42}>
-        closes the
-      </text>
-      <text className="control-tie" x={8} y={56}>
-        main contact
-      </text>
+      {more && (
+        <text className="control-name" x={8} y={28}>
+          {more}
+        </text>
+      )}
+      {wrap(ties?.[path.id] ?? "", 15).map((l, i) => (
+        <text key={l} className="control-tie" x={8} y={42 + 14 * i}>
+          {l}
+        </text>
+      ))}
       {picture.powered && <Band nodes={path.nodes} x={x} scale={scale} />}
       {picture.powered && <Ghost nodes={path.nodes} x={x} scale={scale} />}
       {path.stations.map((s, i) => {
@@ -434,13 +480,23 @@ function ControlPath({
               aria-label={`${s.label}: what it is and what was read`}
             >
               <rect className="hit" x={mid - gap / 2 + 10} y={40} width={gap - 20} height={36} />
-              <text className={`foot-name small ${over ? "over" : ""}`} x={mid} y={56} textAnchor="middle">
-                {s.label}
-                {s.open_at && picture.powered ? (s.open_at === "open" ? " (open)" : "") : ""}
-              </text>
+              {wrap(
+                s.label + (s.open_at === "open" && picture.powered ? " (open)" : ""),
+                Math.max(Math.floor(gap / 7.4), 9),
+              ).map((l, k, all) => (
+                <text
+                  key={l}
+                  className={`foot-name small ${over ? "over" : ""}`}
+                  x={mid}
+                  y={(all.length > 1 ? 49 : 56) + k * 12}
+                  textAnchor="middle"
+                >
+                  {l}
+                </text>
+              ))}
               <g className="foot-dots" aria-hidden>
                 {Array.from({ length: 10 }, (_, k) => (
-                  <circle key={k} className={k < n ? "on" : ""} cx={mid - 36 + k * 8} cy={69} r={2.8} />
+                  <circle key={k} className={k < n ? "on" : ""} cx={mid - 36 + k * 8} cy={71} r={2.8} />
                 ))}
               </g>
             </g>
@@ -451,7 +507,10 @@ function ControlPath({
         const y = picture.powered ? scale.y(n.measured ?? n.mid) : 22;
         const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
         // The ends stand on the main path already.
-        const inner = i > 0 && i < path.nodes.length - 1;
+        const inner =
+          (i > 0 && i < path.nodes.length - 1) ||
+          !picture.paths.some((p) => p !== path && p.nodes.some((x) => x.id === n.id));
+        if (n.hidden) return null;
         return (
           <g
             key={n.id}

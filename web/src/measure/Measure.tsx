@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Suggestion } from "../api/client";
 import { useApp } from "../app/context";
-import { useJob, useWrites } from "../job/job";
+import { statesOf, tiesOf, useJob, useWrites } from "../job/job";
 import { minutes, quantity, range } from "../shared/format";
 import { useKeys, useNarrow } from "../shared/hooks";
 import { CurrentPath } from "./CurrentPath";
@@ -29,7 +29,12 @@ export default function Measure() {
 
   const asked: Suggestion | undefined = own?.from
     ? {
-        measure: st && st.supply === "none" ? "resistance" : "voltage",
+        measure:
+          st && st.supply === "none"
+            ? "resistance"
+            : st?.reads?.[0] === "ac_voltage" && !own.from.startsWith("bat_")
+              ? "ac_voltage"
+              : "voltage",
         state,
         from: own.from,
         to: own.to ?? "",
@@ -41,7 +46,10 @@ export default function Measure() {
     : next[at];
   const verdict = job.diagnosis.verdict.status;
   const stands =
-    ["isolated", "nothing_wrong", "contradiction"].includes(verdict) && !own && more !== job.revision;
+    (["isolated", "nothing_wrong", "contradiction"].includes(verdict) ||
+      job.diagnosis.verdict.repair !== undefined) &&
+    !own &&
+    more !== job.revision;
   const probes =
     !stands && asked?.from && asked.state === state ? { red: asked.from, black: asked.to } : undefined;
 
@@ -60,8 +68,9 @@ export default function Measure() {
     else if (low === "u") {
       if (last && mayWrite) strike.mutate({ evidence: last.id, out: true });
     } else if (low === "s") {
-      const i = circuit.states.findIndex((s) => s.id === state);
-      setState(circuit.states[(i + 1) % circuit.states.length]!.id);
+      const list = statesOf(circuit);
+      const i = list.findIndex((s) => s.id === state);
+      setState(list[(i + 1) % list.length]!.id);
     } else if (k === "Escape") {
       setOwn(null);
       setShown(null);
@@ -70,6 +79,7 @@ export default function Measure() {
   });
   const onNode = (id: string) =>
     setOwn((o) => {
+      if (st?.supply === "mains") return null;
       if (!o?.from || o.to) return { from: id, to: id === "bat_neg" ? "bat_pos" : undefined };
       return id === o.from ? null : { from: o.from, to: id };
     });
@@ -80,14 +90,14 @@ export default function Measure() {
       ? quantity(pic.amps_read, "current")
       : !pic.amps || !pic.flows
         ? null
-        : Math.abs(pic.amps.high) < 0.5
+        : Math.max(Math.abs(pic.amps.high), Math.abs(pic.amps.low)) < 0.05
           ? "no current expected"
           : `${range(pic.amps.low, pic.amps.high, "current")} expected`;
   const count = job.evidence.filter((e) => !e.struck).length;
   const path = narrow ? (
     <PathStrip picture={pic} probes={probes} onNode={onNode} onStation={setShown} />
   ) : (
-    <CurrentPath picture={pic} probes={probes} onNode={onNode} onStation={setShown} />
+    <CurrentPath picture={pic} probes={probes} ties={tiesOf(circuit)} onNode={onNode} onStation={setShown} />
   );
   const card = stands ? (
     <VerdictCard onMore={() => setMore(job.revision)} canMore={next.length > 0} />
@@ -109,7 +119,7 @@ export default function Measure() {
   return (
     <main className="measure">
       <div className="states" role="tablist" aria-label="State of the circuit">
-        {circuit.states.map((s) => (
+        {statesOf(circuit).map((s) => (
           <button
             key={s.id}
             type="button"

@@ -3,15 +3,18 @@ import { Button, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { api, must, Refused, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
+import { BlinkCounter } from "../checks/BlinkCounter";
 import {
   evidence,
   instruction,
   observationOf,
+  probesOf,
+  question,
   stateOf,
   stationOf,
   unitOf,
   useJob,
-  type useWrites,
+  useWrites,
 } from "../job/job";
 import { lower, minutes, quantity, range } from "../shared/format";
 import { useNarrow, useRested } from "../shared/hooks";
@@ -33,6 +36,8 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
   const { job, circuit, state, setState } = useJob();
   const { mayWrite } = useApp();
   const [symptom, setSymptom] = useSymptom(job);
+  const [condition, setCondition] = useState<string>();
+  const { change } = useWrites(job.id, state);
   const st = stateOf(circuit, asked?.state);
 
   if (!asked)
@@ -47,6 +52,8 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
     );
   const o = observationOf(circuit, asked.observe);
   const elsewhere = asked.state !== state;
+  // A caution is read once per job, at the step where it applies.
+  const warn = !!st?.caution && mayWrite && !job.acknowledged.includes(st.id);
   const head = own
     ? asked.to
       ? "Your own reading"
@@ -69,9 +76,9 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
       </p>
       <h1>
         {o
-          ? o.question
+          ? question(circuit, asked)
           : own && !asked.to
-            ? `${asked.measure === "resistance" ? "Ohms" : "DC volts"}. Red on the ${circuit.nodes.find((n) => n.id === asked.from)?.label}, black on …`
+            ? `${asked.measure === "resistance" ? "Ohms" : asked.measure === "ac_voltage" ? "AC volts" : "DC volts"}. Red on the ${circuit.nodes.find((n) => n.id === asked.from)?.label}, black on …`
             : instruction(circuit, asked)}
       </h1>
       {st && (
@@ -81,10 +88,40 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
       )}
       {!o && <Expect asked={asked} />}
       {!own && asked.because && o && <p className="expect">{asked.because}</p>}
-      {st?.caution && <p className="caution">⚠ {st.caution}</p>}
-      {job.intermittent && <SymptomBar value={symptom} onChange={setSymptom} />}
+      {st?.caution && (
+        <p className="caution">
+          ⚠ {st.caution}{" "}
+          {warn && (
+            <Button
+              autoFocus
+              loading={change.isPending}
+              onClick={() => change.mutate({ acknowledge: st.id })}
+            >
+              Understood
+            </Button>
+          )}
+        </p>
+      )}
+      {job.intermittent && !warn && (
+        <>
+          <SymptomBar value={symptom} onChange={setSymptom} />
+          <ConditionBar value={condition} onChange={setCondition} />
+        </>
+      )}
       {mayWrite &&
-        (o ? (
+        !warn &&
+        (o?.model === "blink_code" ? (
+          <BlinkCounter
+            busy={enter.isPending}
+            onCode={(n) =>
+              enter.mutate({
+                evidence: [
+                  evidence({ observe: o.id, state: asked.state, outcome: String(n), symptom, condition }),
+                ],
+              })
+            }
+          />
+        ) : o ? (
           <div className="answers" role="group" aria-label={o.label}>
             {o.outcomes.map((x) => (
               <Button
@@ -93,7 +130,16 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
                 disabled={enter.isPending}
                 onClick={() =>
                   enter.mutate({
-                    evidence: [evidence({ observe: o.id, state: asked.state, outcome: x.id, symptom })],
+                    evidence: [
+                      evidence({
+                        observe: o.id,
+                        state: asked.state,
+                        through: asked.through,
+                        outcome: x.id,
+                        symptom,
+                        condition,
+                      }),
+                    ],
                   })
                 }
               >
@@ -103,7 +149,13 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
           </div>
         ) : (
           (!own || asked.to) && (
-            <Entry asked={asked} symptom={symptom} enter={enter} onDone={() => onOwn(null)} />
+            <Entry
+              asked={asked}
+              symptom={symptom}
+              condition={condition}
+              enter={enter}
+              onDone={() => onOwn(null)}
+            />
           )
         ))}
       {enter.error && (
@@ -171,7 +223,7 @@ function OwnPicker({ onOwn }: { onOwn: (p: { from?: string; to?: string }) => vo
   const { circuit } = useJob();
   const [open, setOpen] = useState(false);
   const [from, setFrom] = useState<string>();
-  const options = circuit.nodes.map((n) => ({ value: n.id, label: n.label }));
+  const options = probesOf(circuit).map((n) => ({ value: n.id, label: n.label }));
   if (!open)
     return (
       <Button onClick={() => setOpen(true)} title="Or touch two points on the path">
@@ -200,14 +252,45 @@ function OwnPicker({ onOwn }: { onOwn: (p: { from?: string; to?: string }) => vo
   );
 }
 
+const conditions: [string, string][] = [
+  ["wiggle", "wiggled"],
+  ["hot", "hot"],
+  ["cold", "cold"],
+  ["after_tap", "after a tap"],
+];
+
+/** What brings an intermittent fault out. */
+function ConditionBar({ value, onChange }: { value?: string; onChange: (v?: string) => void }) {
+  return (
+    <div className="symptom" role="group" aria-label="Taken while">
+      {conditions.map(([v, label]) => (
+        <Button
+          key={v}
+          size="middle"
+          type={value === v ? "primary" : "default"}
+          aria-pressed={value === v}
+          onClick={() => onChange(value === v ? undefined : v)}
+        >
+          {label}
+        </Button>
+      ))}
+      <span className="quiet">
+        Bring it out; on a logged drive enter minimum and maximum as two readings.
+      </span>
+    </div>
+  );
+}
+
 function Entry({
   asked,
   symptom,
+  condition,
   enter,
   onDone,
 }: {
   asked: Suggestion;
   symptom?: string;
+  condition?: string;
   enter: Props["enter"];
   onDone: () => void;
 }) {
@@ -225,6 +308,7 @@ function Entry({
     through: asked.through,
     value: text.trim(),
     symptom,
+    condition,
   };
   const preview = useQuery({
     queryKey: ["preview", job.id, job.revision, m, asked.state, asked.from, asked.to, asked.through, rested],

@@ -38,6 +38,7 @@ export function PathStrip({
                 <li key={n.id}>
                   <button
                     type="button"
+                    disabled={n.hidden}
                     className={`strip-node ${n.measured !== undefined ? "measured" : ""}`}
                     onClick={() => onNode(n.id)}
                   >

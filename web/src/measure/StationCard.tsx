@@ -1,11 +1,18 @@
-import { Drawer } from "antd";
-import { answer, nodeLabel, stateOf, stationOf, subject, useJob } from "../job/job";
+import { Button, Drawer } from "antd";
+import { useState } from "react";
+import { useApp } from "../app/context";
+import { answer, nodeLabel, stateOf, stationOf, subject, useJob, useWrites } from "../job/job";
 import { quantity, share } from "../shared/format";
 import { useNarrow } from "../shared/hooks";
+import { newId } from "../shared/id";
+import { Marks } from "./Marks";
 
 /** What a station is, where it sits, its limit, caution and access, and all readings that touch it. */
 export function StationCard({ id, onClose }: { id: string; onClose: () => void }) {
-  const { job, circuit } = useJob();
+  const { job, circuit, state } = useJob();
+  const { mayWrite } = useApp();
+  const { repair } = useWrites(job.id, state);
+  const [repairId] = useState(newId);
   const narrow = useNarrow();
   const s = stationOf(circuit, id);
   if (!s) return null;
@@ -63,6 +70,34 @@ export function StationCard({ id, onClose }: { id: string; onClose: () => void }
             ))}
           </ul>
         </>
+      )}
+      {mayWrite && (
+        <>
+          <Button
+            loading={repair.isPending}
+            onClick={() =>
+              repair.mutate(
+                { id: repairId, station: id, what: s.replace?.label ?? "" },
+                { onSuccess: onClose },
+              )
+            }
+          >
+            This was put right: go on from here
+          </Button>
+          <p className="quiet">
+            Readings so far keep their weight for everything else; the next ones are judged with it in order.
+          </p>
+          {repair.error && (
+            <p className="wrong" role="alert">
+              {repair.error.message}
+            </p>
+          )}
+        </>
+      )}
+      <h3>From the wiring diagram</h3>
+      <Marks at={id} label={s.label} />
+      {[s.from, s.to].map(
+        (n) => n && !n.startsWith("bat_") && <Marks key={n} at={n} label={nodeLabel(circuit, n)} />,
       )}
       <h3>Readings that touch it</h3>
       {touching.length === 0 ? (

@@ -15,11 +15,13 @@ export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: 
     .slice(0, 4);
   const clash = (v.clash ?? []).map((i) => job.evidence[i - 1]).filter((e) => e !== undefined);
   const title =
-    v.status === "contradiction"
-      ? "These readings clash"
-      : v.status === "nothing_wrong"
-        ? "Nothing wrong found"
-        : `Verdict, ${share(v.probability)} sure`;
+    v.repair !== undefined && v.status !== "isolated"
+      ? "Good enough to decide"
+      : v.status === "contradiction"
+        ? "These readings clash"
+        : v.status === "nothing_wrong"
+          ? "Nothing wrong found"
+          : `Verdict, ${share(v.probability)} sure`;
   return (
     <section className={`card next verdict ${v.status}`} aria-label="Verdict">
       <p className="next-head">{title}</p>
@@ -44,9 +46,14 @@ export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: 
           ))}
         </ul>
       )}
+      {v.slip && (
+        <p className="note">
+          <b>Likeliest slip:</b> {v.slip} Strike it out and enter it again.
+        </p>
+      )}
       {v.overturn && <p className="quiet">{v.overturn}</p>}
       <div className="next-tools">
-        {v.status === "isolated" && (
+        {(v.status === "isolated" || v.repair !== undefined) && (
           <Button type="primary" size="large" onClick={() => void nav("../decide")}>
             Repair or replace? <kbd>G D</kbd>
           </Button>

@@ -6,6 +6,8 @@ const places = (v: number) => (Math.abs(v) >= 99.95 ? 0 : Math.abs(v) >= 9.995 ?
 export function quantity(v: number, measure: string): string {
   const a = Math.abs(v);
   if (measure === "voltage" || measure === "ac_voltage") return `${v.toFixed(2)} V`;
+  if (measure === "capacitance") return `${(v * 1e6).toFixed(places(v * 1e6))} µF`;
+  if (measure === "frequency") return `${v.toFixed(1)} Hz`;
   const unit = measure === "current" ? "A" : "Ω";
   if (a === 0) return `0 ${unit}`;
   if (a < 1 && unit === "Ω" && a >= 0.0995) return `${v.toFixed(2)} Ω`;

@@ -4,30 +4,39 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
+import { share } from "../shared/format";
+import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
 
-/** Opening a job: one touch on a circuit is enough; machine and words may follow. */
+/** Opening a job: the complaint in plain words finds the circuit; one touch on a circuit is enough. */
 export default function Start() {
   const nav = useNavigate();
   const client = useQueryClient();
   const [ids] = useState(() => ({ job: newId(), machine: newId() }));
   const [machine, setMachine] = useState("");
+  const [kind, setKind] = useState("");
   const [complaint, setComplaint] = useState("");
+  const [answers, setAnswers] = useState<Record<string, string>>({});
+  const [all, setAll] = useState(false);
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => must(api.GET("/api/machines")) });
-  const circuits = useQuery({
-    queryKey: ["circuits"],
-    queryFn: () => must(api.GET("/api/circuits")),
+  const circuits = useQuery({ queryKey: ["circuits"], queryFn: () => must(api.GET("/api/circuits")) });
+  const text = useRested(complaint.trim(), 250);
+  const advice = useQuery({
+    queryKey: ["intake", text, answers],
+    queryFn: () => must(api.POST("/api/intake", { body: { text, answers } })),
+    placeholderData: (p) => p,
     staleTime: Infinity,
   });
+  const known = machines.data?.find((m) => m.name === machine.trim());
   const open = useMutation({
     mutationFn: (circuit: string) => {
-      const known = machines.data?.find((m) => m.name === machine.trim());
       const name = machine.trim() || `Machine of ${new Date().toLocaleString()}`;
+      const rest = { id: ids.job, circuit, complaint, answers };
       return must(
         api.POST("/api/jobs", {
           body: known
-            ? { id: ids.job, machine_id: known.id, circuit, complaint }
-            : { id: ids.job, machine_id: ids.machine, new_machine: name, circuit, complaint },
+            ? { ...rest, machine_id: known.id }
+            : { ...rest, machine_id: ids.machine, new_machine: name, kind },
         }),
       );
     },
@@ -38,55 +47,120 @@ export default function Start() {
       void nav(`/jobs/${j.id}/measure`, { replace: true });
     },
   });
+  const said = text !== "" || Object.keys(answers).length > 0;
+  const fits = (advice.data?.fits ?? []).filter((f, i) => i === 0 || f.share >= 0.12).slice(0, 3);
+  const own = (circuits.data ?? []).filter((c) => !advice.data?.fits.some((f) => f.circuit === c.id));
+  const rest = (circuits.data ?? []).filter((c) => !said || all || own.includes(c));
   return (
     <>
       <Bar>
         <span className="bar-title">Start a job</span>
       </Bar>
-      <main className="page narrow">
-        <label htmlFor="machine">Which machine? (may follow later)</label>
-        <AutoComplete
-          id="machine"
-          value={machine}
-          onChange={setMachine}
-          placeholder="Type its name, or a new one"
-          options={(machines.data ?? []).map((m) => ({ value: m.name, label: `${m.name} · ${m.place}` }))}
-          showSearch={{ filterOption: (t, o) => String(o?.label).toLowerCase().includes(t.toLowerCase()) }}
-        />
-        <label htmlFor="complaint">What does it do, or not do?</label>
-        <Input.TextArea
-          id="complaint"
-          autoSize={{ minRows: 2, maxRows: 6 }}
-          maxLength={2000}
-          placeholder="In the customer's words: only clicks, slower every morning …"
-          value={complaint}
-          onChange={(e) => setComplaint(e.target.value)}
-        />
-        <h2>Touch the circuit to begin</h2>
-        {(circuits.data ?? []).map((c) => (
-          <Button
-            key={c.id}
-            className="circuit"
-            size="large"
-            block
-            loading={open.isPending}
-            onClick={() => open.mutate(c.id)}
-          >
-            <span>
-              <b>{c.title}</b>
-              <small>{c.about}</small>
-            </span>
-          </Button>
-        ))}
-        <p className="quiet">
-          Starters are the first circuit. Windows, wipers, blowers, drives and the rest follow; until then
-          they are not offered.
-        </p>
-        {(open.error ?? circuits.error) && (
-          <p className="wrong" role="alert">
-            {(open.error ?? circuits.error)?.message}
-          </p>
-        )}
+      <main className="page columns start">
+        <section className="card">
+          <label htmlFor="complaint">What does it do, or not do?</label>
+          <Input.TextArea
+            id="complaint"
+            autoFocus
+            autoSize={{ minRows: 2, maxRows: 6 }}
+            maxLength={2000}
+            placeholder="In the customer's words: the heater fan is dead, only clicks, slower every morning …"
+            value={complaint}
+            onChange={(e) => setComplaint(e.target.value)}
+          />
+          {(advice.data?.ask ?? []).map((q) => (
+            <fieldset key={q.id} className="ask">
+              <legend>{q.text}</legend>
+              {q.answers.map((a) => (
+                <Button key={a.id} onClick={() => setAnswers({ ...answers, [q.id]: a.id })}>
+                  {a.label}
+                </Button>
+              ))}
+            </fieldset>
+          ))}
+          {Object.keys(answers).length > 0 && (
+            <p>
+              <button type="button" className="link" onClick={() => setAnswers({})}>
+                Ask me again
+              </button>
+            </p>
+          )}
+          <label htmlFor="machine">Which machine? (may follow later)</label>
+          <AutoComplete
+            id="machine"
+            value={machine}
+            onChange={setMachine}
+            placeholder="Type its name, or a new one"
+            options={(machines.data ?? []).map((m) => ({ value: m.name, label: `${m.name} · ${m.place}` }))}
+            showSearch={{
+              filterOption: (t, o) => String(o?.label).toLowerCase().includes(t.toLowerCase()),
+            }}
+          />
+          {machine.trim() !== "" && !known && (
+            <>
+              <label htmlFor="kind">A new machine. What type is it?</label>
+              <AutoComplete
+                id="kind"
+                value={kind}
+                onChange={setKind}
+                placeholder="van, tractor, boat: wire colours are kept by type"
+                options={[...new Set((machines.data ?? []).map((m) => m.kind))]
+                  .filter(Boolean)
+                  .map((k) => ({ value: k }))}
+              />
+            </>
+          )}
+        </section>
+        <section className="card">
+          <h2>{said ? "Touch the circuit that fits" : "Or touch a circuit at once"}</h2>
+          {said &&
+            fits.map((f, i) => (
+              <Button
+                key={f.circuit}
+                className="circuit"
+                size="large"
+                block
+                type={i === 0 ? "primary" : "default"}
+                loading={open.isPending && open.variables === f.circuit}
+                onClick={() => open.mutate(f.circuit)}
+              >
+                <span>
+                  <b>
+                    {f.title}
+                    <i> {share(f.share)}</i>
+                  </b>
+                  <small>{f.why}</small>
+                </span>
+              </Button>
+            ))}
+          {rest
+            .filter((c) => !said || !fits.some((f) => f.circuit === c.id))
+            .map((c) => (
+              <Button
+                key={c.id}
+                className="circuit slim"
+                block
+                loading={open.isPending && open.variables === c.id}
+                onClick={() => open.mutate(c.id)}
+                title={c.about}
+              >
+                <span>
+                  <b>{c.title}</b>
+                  <small>{(c.asks?.machine ?? []).slice(0, 4).join(", ")}</small>
+                </span>
+              </Button>
+            ))}
+          {said && !all && (
+            <button type="button" className="link" onClick={() => setAll(true)}>
+              Another circuit
+            </button>
+          )}
+          {(open.error ?? circuits.error ?? advice.error) && (
+            <p className="wrong" role="alert">
+              {(open.error ?? circuits.error ?? advice.error)?.message}
+            </p>
+          )}
+        </section>
       </main>
     </>
   );

@@ -1,0 +1,275 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"strings"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/google/uuid"
+
+	"corriente/core/blink"
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+)
+
+// What the workshop knows beyond one job: its own circuits, what wiring diagrams
+// say of a type of machine, tables of blink codes, photos.
+
+// Mark is what a wiring diagram says of one node or station.
+type Mark struct {
+	Colour    string  `json:"colour,omitempty" maxLength:"60"`
+	Connector string  `json:"connector,omitempty" maxLength:"60"`
+	Pin       string  `json:"pin,omitempty" maxLength:"30"`
+	Place     string  `json:"place,omitempty" maxLength:"200"`
+	Fuse      string  `json:"fuse,omitempty" maxLength:"60" doc:"position in the fuse block"`
+	Photo     string  `json:"photo,omitempty" maxLength:"36"`
+	X         float64 `json:"x,omitempty" minimum:"0" maximum:"1" doc:"the mark on the photo, share of its width"`
+	Y         float64 `json:"y,omitempty" minimum:"0" maximum:"1"`
+}
+
+// Profile returns what is known of a type of machine; empty when nothing is.
+func (s *Store) Profile(ctx context.Context, kind, circuit string) (map[string]Mark, error) {
+	marks := map[string]Mark{}
+	var b []byte
+	err := s.DB.QueryRowContext(ctx, "SELECT marks FROM profiles WHERE machine_kind = ? AND circuit = ?", kind, circuit).Scan(&b)
+	if errors.Is(err, sql.ErrNoRows) {
+		return marks, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return marks, json.Unmarshal(b, &marks)
+}
+
+// PutMark sets the mark of one node or station; an empty one takes it away.
+func (s *Store) PutMark(ctx context.Context, kind, circuit, at string, m Mark, by uuid.UUID) (map[string]Mark, error) {
+	var marks map[string]Mark
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO profiles (machine_kind, circuit, marks, updated_at, updated_by) VALUES (?,?,'{}',UTC_TIMESTAMP(6),?)
+			ON DUPLICATE KEY UPDATE machine_kind=machine_kind`, kind, circuit, by[:]); err != nil {
+			return err
+		}
+		var b []byte
+		if err := tx.QueryRowContext(ctx, "SELECT marks FROM profiles WHERE machine_kind = ? AND circuit = ? FOR UPDATE", kind, circuit).Scan(&b); err != nil {
+			return err
+		}
+		marks = map[string]Mark{}
+		if err := json.Unmarshal(b, &marks); err != nil {
+			return err
+		}
+		if marks[at] = m; m == (Mark{}) {
+			delete(marks, at)
+		}
+		b, err := json.Marshal(marks)
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, "UPDATE profiles SET marks = ?, updated_at = UTC_TIMESTAMP(6), updated_by = ? WHERE machine_kind = ? AND circuit = ?", string(b), by[:], kind, circuit)
+		return err
+	})
+	return marks, err
+}
+
+// CodeTables lists all tables of blink codes.
+func (s *Store) CodeTables(ctx context.Context) ([]blink.Table, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT controller, machine_kind, circuit, entries FROM code_tables ORDER BY controller, machine_kind")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []blink.Table{}
+	for rows.Next() {
+		var t blink.Table
+		var b []byte
+		if err := rows.Scan(&t.Controller, &t.Machine, &t.Circuit, &b); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal(b, &t.Entries); err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	return out, rows.Err()
+}
+
+// PutCodeTable adds a table, or replaces the one of the same controller, machine
+// and circuit whole.
+func (s *Store) PutCodeTable(ctx context.Context, t blink.Table, by *uuid.UUID) error {
+	b, err := json.Marshal(t.Entries)
+	if err != nil {
+		return err
+	}
+	_, err = s.DB.ExecContext(ctx, `INSERT INTO code_tables (controller, machine_kind, circuit, entries, updated_at, updated_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?)
+		ON DUPLICATE KEY UPDATE entries=VALUES(entries), updated_at=VALUES(updated_at), updated_by=VALUES(updated_by)`,
+		t.Controller, t.Machine, t.Circuit, string(b), idOrNil(by))
+	return err
+}
+
+// Circuits lists the workshop's own circuits.
+func (s *Store) Circuits(ctx context.Context) ([]*circuit.Circuit, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT body FROM circuits ORDER BY title")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []*circuit.Circuit
+	for rows.Next() {
+		var b []byte
+		if err := rows.Scan(&b); err != nil {
+			return nil, err
+		}
+		c, err := circuit.Read(bytes.NewReader(b))
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, c)
+	}
+	return out, rows.Err()
+}
+
+// Circuit finds a family, or one of the workshop's own circuits; ErrNotFound when
+// there is neither. own tells which.
+func (s *Store) Circuit(ctx context.Context, id string) (c *circuit.Circuit, own bool, err error) {
+	if f, err := circuit.Family(id); err == nil {
+		return f.Clone(), false, nil
+	}
+	var b []byte
+	if err := s.DB.QueryRowContext(ctx, "SELECT body FROM circuits WHERE id = ?", id).Scan(&b); err != nil {
+		return nil, false, notFound(err)
+	}
+	c, err = circuit.Read(bytes.NewReader(b))
+	return c, true, err
+}
+
+// PutCircuit adds one of the workshop's own circuits, or replaces it. Jobs that
+// use it keep their copy.
+func (s *Store) PutCircuit(ctx context.Context, c *circuit.Circuit, by uuid.UUID) error {
+	b, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	_, err = s.DB.ExecContext(ctx, `INSERT INTO circuits (id, title, body, updated_at, updated_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?)
+		ON DUPLICATE KEY UPDATE title=VALUES(title), body=VALUES(body), updated_at=VALUES(updated_at), updated_by=VALUES(updated_by)`,
+		c.ID, c.Title, string(b), by[:])
+	return err
+}
+
+// partSize is the most bytes of a photo that one row holds.
+const partSize = 1 << 20
+
+// PutPhoto stores a photo; the same id again changes nothing.
+func (s *Store) PutPhoto(ctx context.Context, id uuid.UUID, mime string, data []byte, by uuid.UUID) error {
+	sum := sha256.Sum256(data)
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		r, err := tx.ExecContext(ctx, `INSERT INTO photos (id, mime, size, sha256, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id`,
+			id[:], mime, len(data), sum[:], by[:])
+		if err != nil {
+			return err
+		}
+		if n, _ := r.RowsAffected(); n == 0 {
+			return nil
+		}
+		for part := 0; part*partSize < len(data); part++ {
+			if _, err := tx.ExecContext(ctx, "INSERT INTO photo_parts (photo_id, part, data) VALUES (?,?,?)", id[:], part, data[part*partSize:min((part+1)*partSize, len(data))]); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Photo reads a photo; ErrNotFound when there is none.
+func (s *Store) Photo(ctx context.Context, id uuid.UUID) (mime string, data []byte, err error) {
+	if err := s.DB.QueryRowContext(ctx, "SELECT mime FROM photos WHERE id = ?", id[:]).Scan(&mime); err != nil {
+		return "", nil, notFound(err)
+	}
+	rows, err := s.DB.QueryContext(ctx, "SELECT data FROM photo_parts WHERE photo_id = ? ORDER BY part", id[:])
+	if err != nil {
+		return "", nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var b []byte
+		if err := rows.Scan(&b); err != nil {
+			return "", nil, err
+		}
+		data = append(data, b...)
+	}
+	return mime, data, rows.Err()
+}
+
+// Repair records that a station was put right, after all evidence so far. The same
+// id again changes nothing.
+func (s *Store) Repair(ctx context.Context, job uuid.UUID, r casefile.Repair, by uuid.UUID) (*Job, error) {
+	id, err := uuid.Parse(r.ID)
+	if err != nil {
+		return nil, ErrConflict
+	}
+	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		for _, x := range j.Case.Repairs {
+			if x.ID == r.ID {
+				return false, nil
+			}
+		}
+		err := insertRepair(ctx, tx, job, id, casefile.Repair{Station: r.Station, What: r.What, After: len(j.Case.Evidence), At: r.At}, &by)
+		var me *mysql.MySQLError
+		if errors.As(err, &me) && me.Number == 1062 {
+			return false, ErrConflict
+		}
+		return true, err
+	})
+}
+
+func insertRepair(ctx context.Context, tx *sql.Tx, job, id uuid.UUID, r casefile.Repair, by *uuid.UUID) error {
+	_, err := tx.ExecContext(ctx, "INSERT INTO repairs (id, job_id, station, after_seq, what, created_at, created_by) VALUES (?,?,?,?,?,?,?)",
+		id[:], job[:], r.Station, r.After, r.What, parseTime(r.At), idOrNil(by))
+	return err
+}
+
+func loadRepairs(ctx context.Context, tx *sql.Tx, job uuid.UUID) ([]casefile.Repair, error) {
+	rows, err := tx.QueryContext(ctx, "SELECT id, station, after_seq, what, created_at FROM repairs WHERE job_id = ? ORDER BY after_seq, created_at, id", job[:])
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []casefile.Repair
+	for rows.Next() {
+		var r casefile.Repair
+		var id uuid.UUID
+		var at time.Time
+		if err := rows.Scan(&id, &r.Station, &r.After, &r.What, &at); err != nil {
+			return nil, err
+		}
+		r.ID, r.At = id.String(), at.UTC().Format(time.RFC3339Nano)
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
+
+// rewrite checks a changed case by writing and reading it again, so that a job
+// never holds what a case file could not.
+func rewrite(c *casefile.Case) (*casefile.Case, error) {
+	head, err := headOf(c)
+	if err != nil {
+		return nil, err
+	}
+	n, err := casefile.Read(strings.NewReader(head))
+	if err != nil {
+		return nil, err
+	}
+	n.Repairs = c.Repairs
+	for i := range c.Evidence {
+		e := c.Evidence[i]
+		if p := e.Check(n.Circuit, n.Instruments); p != nil {
+			return nil, p
+		}
+		n.Evidence = append(n.Evidence, e)
+	}
+	return n, nil
+}

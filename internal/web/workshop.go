@@ -1,0 +1,443 @@
+package web
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+
+	"corriente/core/blink"
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/conductor"
+	"corriente/core/diagnose"
+	"corriente/core/intake"
+	"corriente/core/unit"
+	"corriente/internal/store"
+)
+
+// ParameterIn is one value of this vehicle, as typed. An empty value takes it
+// back to the family's default.
+type ParameterIn struct {
+	Name    string  `json:"name" maxLength:"128" doc:"station.parameter"`
+	Value   string  `json:"value,omitempty" maxLength:"40" doc:"0.9 mohm, 20 A, 12.6 V; a plain number is SI"`
+	Size    string  `json:"size,omitempty" maxLength:"40" doc:"instead, a cable's size: 35 mm2, AWG 4"`
+	Length  float64 `json:"length,omitempty" minimum:"0" maximum:"1000" doc:"and its length, m"`
+	Percent float64 `json:"percent,omitempty" minimum:"0" maximum:"200" doc:"how well it is known; 0: 5 %"`
+}
+
+// changeKnown changes what a job knows of its machine. The store checks the whole
+// before anything is kept.
+func (s *Server) changeKnown(ctx context.Context, j *store.Job, known *casefile.Known, voltage *float64, p *ParameterIn, access *map[string]float64, controller *string, acknowledge string) error {
+	c := j.Case
+	if known != nil {
+		trust := c.Known.CodesTrust
+		c.Known = *known
+		c.Known.CodesTrust = trust
+		c.Known.Unreachable = nil // kept by the job itself
+	}
+	if voltage != nil {
+		c.NominalVoltage = *voltage
+	}
+	if p != nil {
+		if err := setParameter(c, p); err != nil {
+			return err
+		}
+	}
+	if access != nil {
+		c.AccessMinutes = *access
+	}
+	if controller != nil {
+		c.Job.Controller = strings.TrimSpace(*controller)
+		ch, err := s.codesFor(ctx, c.Job.Controller, j.Machine.Kind, c.CircuitID)
+		if err != nil {
+			return err
+		}
+		c.Codes, c.Known.CodesTrust = ch.Table.Codes(), ch.Trust
+		if len(c.Codes) == 0 {
+			c.Codes, c.Known.CodesTrust = nil, 0
+		}
+	}
+	if acknowledge != "" && !slices.Contains(c.Job.Acknowledged, acknowledge) {
+		if c.Circuit.State(acknowledge) == nil {
+			return &casefile.Problem{Pointer: "/acknowledge", What: fmt.Sprintf("circuit %s has no state %q", c.CircuitID, acknowledge)}
+		}
+		c.Job.Acknowledged = append(c.Job.Acknowledged, acknowledge)
+	}
+	return nil
+}
+
+// setParameter puts one value into a case, replacing what stood there.
+func setParameter(c *casefile.Case, p *ParameterIn) error {
+	station, name, _ := strings.Cut(p.Name, ".")
+	drop := func(names ...string) {
+		c.Parameters = slices.DeleteFunc(c.Parameters, func(g casefile.Given) bool { return slices.Contains(names, g.Name) })
+	}
+	bad := func(format string, a ...any) error {
+		return &casefile.Problem{Pointer: "/parameter", What: fmt.Sprintf(format, a...)}
+	}
+	if p.Size != "" {
+		area, err := conductor.ParseSize(p.Size)
+		if err != nil {
+			return bad("%v", err)
+		}
+		if p.Length <= 0 {
+			return bad("how long is the cable? Give its length in metres")
+		}
+		drop(station+".resistance", station+".area_mm2", station+".length_m")
+		c.Parameters = append(c.Parameters, casefile.Given{Name: station + ".area_mm2", Value: area, Percent: p.Percent}, casefile.Given{Name: station + ".length_m", Value: p.Length})
+		return nil
+	}
+	if strings.TrimSpace(p.Value) == "" {
+		drop(p.Name, station+".area_mm2", station+".length_m")
+		return nil
+	}
+	g := casefile.Given{Name: p.Name, Percent: p.Percent}
+	if _, ok := c.Circuit.Variants[p.Name]; ok || name == "load_law" || name == "excitation" {
+		g.Word = strings.TrimSpace(p.Value)
+	} else {
+		m, ok := map[string]unit.Measure{"ohm": unit.Resistance, "V": unit.Voltage, "A": unit.Current}[circuit.ParamUnit(name)]
+		if !ok {
+			m = unit.Resistance // a plain number
+		}
+		r, err := unit.Parse(p.Value, m)
+		if err != nil {
+			return bad("%v", err)
+		}
+		if r.Over {
+			return bad("OL is no value of a part")
+		}
+		g.Value = r.Value
+	}
+	drop(p.Name, station+".area_mm2", station+".length_m")
+	c.Parameters = append(c.Parameters, g)
+	return nil
+}
+
+func (s *Server) codesFor(ctx context.Context, controller, kind, circuitID string) (blink.Choice, error) {
+	if controller == "" {
+		return blink.Choice{}, nil
+	}
+	ts, err := s.st.CodeTables(ctx)
+	if err != nil {
+		return blink.Choice{}, err
+	}
+	ts = slices.DeleteFunc(ts, func(t blink.Table) bool { return t.Circuit != circuitID })
+	return blink.Choose(ts, controller, kind), nil
+}
+
+// Edit is a change of a circuit in the editor. Nothing is stored.
+type Edit struct {
+	Op    string  `json:"op" enum:"copy,insert,remove,check"`
+	ID    string  `json:"id,omitempty" maxLength:"64"`
+	Label string  `json:"label,omitempty" maxLength:"120"`
+	After string  `json:"after,omitempty" maxLength:"64"`
+	Kind  string  `json:"kind,omitempty" maxLength:"20"`
+	Ohms  float64 `json:"ohms,omitempty" minimum:"0"`
+	State string  `json:"state,omitempty" maxLength:"64"`
+}
+
+// Edited is a circuit after a change, with its current path.
+type Edited struct {
+	Circuit *circuit.Circuit  `json:"circuit"`
+	Picture *diagnose.Picture `json:"picture"`
+}
+
+func (s *Server) workshopRoutes(get, post opFunc) {
+	put := func(id, p, sum string) huma.Operation {
+		return huma.Operation{OperationID: id, Method: http.MethodPut, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 2 << 20}
+	}
+	huma.Register(s.api, post("intake", "/api/intake", "Which circuit a complaint points to, and what to ask"), func(ctx context.Context, in *struct {
+		Body struct {
+			Text    string            `json:"text" maxLength:"2000"`
+			Answers map[string]string `json:"answers,omitempty"`
+		}
+	}) (*out[intake.Advice], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		return body(intake.Suggest(in.Body.Text, in.Body.Answers)), nil
+	})
+	huma.Register(s.api, post("repair", "/api/jobs/{id}/repairs", "A station was put right; the job goes on"), func(ctx context.Context, in *struct {
+		JobIn
+		Body struct {
+			ID      string `json:"id" format:"uuid"`
+			Station string `json:"station" maxLength:"64"`
+			What    string `json:"what,omitempty" maxLength:"400"`
+		}
+	}) (*out[JobView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		if j.Case.Circuit.Station(in.Body.Station) == nil {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no station %q.", in.Body.Station))
+		}
+		j, err = s.st.Repair(ctx, j.ID, casefile.Repair{ID: in.Body.ID, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What), At: time.Now().UTC().Format(time.RFC3339Nano)}, u.ID)
+		if err != nil {
+			return nil, s.fail("repair", err)
+		}
+		return s.view(ctx, j, in.State)
+	})
+	s.circuitRoutes(get, put, post)
+	s.codeRoutes(get, put, post)
+	s.profileRoutes(put)
+}
+
+// invalid turns what is wrong with a circuit into one sentence.
+func invalid(err error) error {
+	var inv *circuit.Invalid
+	if errors.As(err, &inv) {
+		return huma.Error422UnprocessableEntity(sentence(inv.What), &huma.ErrorDetail{Message: inv.What, Location: inv.Pointer})
+	}
+	return huma.Error422UnprocessableEntity(sentence(err.Error()))
+}
+
+func (s *Server) circuitRoutes(get, put, post opFunc) {
+	edit := post("edit_circuit", "/api/circuits/edit", "Change a circuit and see its path; stores nothing")
+	edit.SkipValidateBody = true
+	huma.Register(s.api, edit, func(ctx context.Context, in *struct {
+		Body struct {
+			Circuit *circuit.Circuit `json:"circuit"`
+			Edit    Edit             `json:"edit"`
+		}
+	}) (*out[Edited], error) {
+		if _, err := s.mayWrite(ctx); err != nil {
+			return nil, err
+		}
+		c, e := in.Body.Circuit, in.Body.Edit
+		if c == nil {
+			return nil, huma.Error422UnprocessableEntity("There is no circuit to change.")
+		}
+		err := c.Solvable()
+		if err == nil || e.Op == "copy" {
+			switch e.Op {
+			case "copy":
+				c, err = c.Copy(e.ID, e.Label)
+			case "insert":
+				err = c.Insert(e.After, circuit.Kind(e.Kind), e.ID, e.Label, e.Ohms)
+			case "remove":
+				err = c.Remove(e.ID)
+			}
+		}
+		if err != nil {
+			return nil, invalid(err)
+		}
+		a, err := s.adv.get(c)
+		if err != nil {
+			return nil, invalid(err)
+		}
+		op, err := a.Weigh(ctx, &diagnose.Job{Brief: true})
+		if err != nil {
+			return nil, s.fail("edit", err)
+		}
+		state := e.State
+		if c.State(state) == nil {
+			state = c.RunState
+		}
+		pic, err := op.Picture(state)
+		if err != nil {
+			return nil, s.fail("edit", err)
+		}
+		return body(Edited{c, pic}), nil
+	})
+	save := put("save_circuit", "/api/circuits", "Keep one of the workshop's own circuits, from the editor or from a file")
+	save.SkipValidateBody = true
+	huma.Register(s.api, save, func(ctx context.Context, in *struct {
+		RawBody []byte `contentType:"application/json"`
+	}) (*out[*circuit.Circuit], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		c, err := circuit.Read(bytes.NewReader(in.RawBody))
+		if err == nil {
+			err = c.Solvable()
+		}
+		if err != nil {
+			return nil, invalid(err)
+		}
+		if _, err := circuit.Family(c.ID); err == nil {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is the id of a circuit that ships with Corriente: give yours another.", c.ID))
+		}
+		if err := s.st.PutCircuit(ctx, c, u.ID); err != nil {
+			return nil, s.fail("circuit", err)
+		}
+		return body(c), nil
+	})
+	huma.Register(s.api, get("export_circuit", "/api/circuits/{id}", "A circuit as a file"), func(ctx context.Context, in *struct {
+		ID string `path:"id" maxLength:"64"`
+	}) (*out[*circuit.Circuit], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		c, _, err := s.st.Circuit(ctx, in.ID)
+		if err != nil {
+			return nil, s.fail("circuit", err)
+		}
+		return body(c), nil
+	})
+}
+
+// TableOf names a table of blink codes.
+type TableOf struct {
+	Controller string `query:"controller" required:"true" minLength:"1" maxLength:"120"`
+	Machine    string `query:"machine" maxLength:"120" doc:"type of machine; empty: the controller's own"`
+	Circuit    string `query:"circuit" required:"true" maxLength:"64"`
+}
+
+func (s *Server) codeRoutes(get, put, post opFunc) {
+	huma.Register(s.api, get("codes", "/api/codes", "Tables of blink codes"), func(ctx context.Context, _ *struct{}) (*out[[]blink.Table], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		ts, err := s.st.CodeTables(ctx)
+		if err != nil {
+			return nil, s.fail("codes", err)
+		}
+		return body(ts), nil
+	})
+	imp := put("put_codes", "/api/codes", "A table of blink codes from CSV: code, meaning, faults")
+	imp.SkipValidateBody = true
+	huma.Register(s.api, imp, func(ctx context.Context, in *struct {
+		TableOf
+		RawBody []byte `contentType:"text/csv"`
+	}) (*out[[]blink.Table], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		c, _, err := s.st.Circuit(ctx, in.Circuit)
+		if err != nil {
+			return nil, s.fail("codes", err)
+		}
+		es, err := blink.ReadCSV(bytes.NewReader(in.RawBody), c)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity("This table is refused, nothing was stored: " + err.Error() + ".")
+		}
+		t := blink.Table{Controller: strings.TrimSpace(in.Controller), Machine: strings.TrimSpace(in.Machine), Circuit: c.ID, Entries: es}
+		if err := s.st.PutCodeTable(ctx, t, &u.ID); err != nil {
+			return nil, s.fail("codes", err)
+		}
+		ts, err := s.st.CodeTables(ctx)
+		if err != nil {
+			return nil, s.fail("codes", err)
+		}
+		return body(ts), nil
+	})
+	huma.Register(s.api, get("export_codes", "/api/codes/csv", "A table of blink codes as CSV"), func(ctx context.Context, in *TableOf) (*caseOut, error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		ts, err := s.st.CodeTables(ctx)
+		if err != nil {
+			return nil, s.fail("codes", err)
+		}
+		for _, t := range ts {
+			if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
+				var b bytes.Buffer
+				if err := blink.WriteCSV(&b, t.Entries); err != nil {
+					return nil, s.fail("codes", err)
+				}
+				return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil
+			}
+		}
+		return nil, huma.Error404NotFound("There is no such table.")
+	})
+	huma.Register(s.api, post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with"), func(ctx context.Context, in *struct {
+		Body struct {
+			Taps []float64 `json:"taps" maxItems:"400" doc:"seconds, rising"`
+			Now  float64   `json:"now" doc:"seconds on the same clock"`
+		}
+	}) (*out[blink.Count], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		if !slices.IsSorted(in.Body.Taps) {
+			return nil, huma.Error422UnprocessableEntity("The taps do not stand in the order of their times.")
+		}
+		return body(blink.Group(in.Body.Taps, in.Body.Now)), nil
+	})
+}
+
+// maxPhoto is the largest photo that is kept, in bytes.
+const maxPhoto = 8 << 20
+
+func (s *Server) profileRoutes(put opFunc) {
+	huma.Register(s.api, put("mark", "/api/jobs/{id}/marks/{at}", "What the wiring diagram says of a node or station, kept for this type of machine"), func(ctx context.Context, in *struct {
+		JobIn
+		At   string `path:"at" maxLength:"64"`
+		Body store.Mark
+	}) (*out[map[string]store.Mark], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		c := j.Case.Circuit
+		if c.Node(in.At) == nil && c.Station(in.At) == nil {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no %q.", in.At))
+		}
+		m, err := s.st.PutMark(ctx, j.Machine.Kind, c.ID, in.At, in.Body, u.ID)
+		if err != nil {
+			return nil, s.fail("mark", err)
+		}
+		return body(m), nil
+	})
+	photo := put("put_photo", "/api/photos/{id}", "A photo, JPEG or PNG")
+	photo.MaxBodyBytes, photo.SkipValidateBody = maxPhoto+1, true
+	huma.Register(s.api, photo, func(ctx context.Context, in *struct {
+		ID      string `path:"id" format:"uuid"`
+		RawBody []byte `contentType:"image/*"`
+	}) (*struct{}, error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("A photo needs an id of its own.")
+		}
+		mime := http.DetectContentType(in.RawBody)
+		if mime != "image/jpeg" && mime != "image/png" {
+			return nil, huma.Error422UnprocessableEntity("This is no photo: choose a JPEG or PNG picture.")
+		}
+		if len(in.RawBody) > maxPhoto {
+			return nil, huma.Error422UnprocessableEntity("This photo is larger than 8 MB: take it smaller.")
+		}
+		if err := s.st.PutPhoto(ctx, id, mime, in.RawBody, u.ID); err != nil {
+			return nil, s.fail("photo", err)
+		}
+		return nil, nil
+	})
+	huma.Register(s.api, huma.Operation{OperationID: "photo", Method: http.MethodGet, Path: "/api/photos/{id}", Summary: "A photo"}, func(ctx context.Context, in *struct {
+		ID string `path:"id" format:"uuid"`
+	}) (*caseOut, error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such photo.")
+		}
+		mime, data, err := s.st.Photo(ctx, id)
+		if err != nil {
+			return nil, s.fail("photo", err)
+		}
+		return &caseOut{"inline", mime, data}, nil
+	})
+}

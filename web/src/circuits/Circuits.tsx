@@ -1,0 +1,317 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, InputNumber, Select } from "antd";
+import { useRef, useState } from "react";
+import { api, must, type Circuit, type Edit, type Picture, type Station } from "../api/client";
+import { Bar } from "../app/Bar";
+import { useApp } from "../app/context";
+import { statesOf, tiesOf } from "../job/job";
+import { CurrentPath } from "../measure/CurrentPath";
+
+const kinds = [
+  { value: "joint", label: "plug or joint" },
+  { value: "wire", label: "wire" },
+  { value: "fuse", label: "fuse" },
+  { value: "contact", label: "switch or relay contact" },
+];
+const idOf = (label: string) =>
+  label
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "_")
+    .replace(/^[^a-z]+|_+$/g, "") || "part";
+
+/** The workshop's own circuits: copied from a family and changed, with the path before one's eyes. */
+export default function Circuits() {
+  const { mayWrite } = useApp();
+  const client = useQueryClient();
+  const list = useQuery({ queryKey: ["circuits"], queryFn: () => must(api.GET("/api/circuits")) });
+  const [draft, setDraft] = useState<Circuit | null>(null);
+  const [saved, setSaved] = useState(true);
+  const [state, setState] = useState("");
+  const [chosen, setChosen] = useState<string | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  // The last picture that could be drawn: a refused change leaves it as it was.
+  const [pic, setPic] = useState<Picture | null>(null);
+
+  const edit = useMutation({
+    mutationFn: (v: { circuit: Circuit; edit: Edit }) => must(api.POST("/api/circuits/edit", { body: v })),
+    onSuccess: (r, v) => {
+      setDraft(r.circuit);
+      setPic(r.picture);
+      if (v.edit.op !== "check") setSaved(false);
+    },
+  });
+  const save = useMutation({
+    mutationFn: (c: Circuit | string) =>
+      must(
+        api.PUT("/api/circuits", {
+          body: (typeof c === "string" ? c : JSON.stringify(c)) as never,
+          bodySerializer: (b) => b as unknown as string,
+          headers: { "Content-Type": "application/json" },
+        }),
+      ),
+    onSuccess: (c) => {
+      setSaved(true);
+      void client.invalidateQueries({ queryKey: ["circuits"] });
+      if (!draft) show(c);
+    },
+  });
+  const show = (c: Circuit) => {
+    setChosen(null);
+    setSaved(true);
+    edit.mutate({ circuit: c, edit: { op: "check" } });
+  };
+  const copy = (c: Circuit) => {
+    const title = `${c.title}, our own`;
+    let id = `own_${c.id}`;
+    for (let n = 2; list.data?.some((x) => x.id === id); n++) id = `own_${c.id}_${n}`;
+    setChosen(null);
+    edit.mutate({ circuit: c, edit: { op: "copy", id, label: title } });
+  };
+  const own = (c: Circuit) => !!c.id && c.id.startsWith("own");
+  const error = edit.error ?? save.error ?? list.error;
+  const station = draft?.stations.find((s) => s.id === chosen);
+  const check = (c: Circuit, s = state) => edit.mutate({ circuit: c, edit: { op: "check", state: s } });
+  /** Changes one station and looks whether the whole can still be solved. */
+  const change = (f: (s: Station) => Station) => {
+    if (!draft) return;
+    setSaved(false);
+    check({ ...draft, stations: draft.stations.map((s) => (s.id === chosen ? f(s) : s)) });
+  };
+  return (
+    <>
+      <Bar>
+        <span className="bar-title">Circuits</span>
+      </Bar>
+      <main className="page">
+        {error && (
+          <p className="wrong" role="alert">
+            {error.message}
+          </p>
+        )}
+        {draft && pic ? (
+          <>
+            <div className="tools">
+              <Input
+                className="search"
+                aria-label="Name of the circuit"
+                value={draft.title}
+                disabled={!mayWrite || !own(draft)}
+                onChange={(e) => {
+                  setDraft({ ...draft, title: e.target.value });
+                  setSaved(false);
+                }}
+              />
+              {mayWrite && own(draft) && (
+                <Button
+                  type="primary"
+                  disabled={saved}
+                  loading={save.isPending}
+                  onClick={() => save.mutate(draft)}
+                >
+                  {saved ? "Kept" : "Keep this circuit"}
+                </Button>
+              )}
+              {mayWrite && !own(draft) && <Button onClick={() => copy(draft)}>Copy and change it</Button>}
+              <Button
+                onClick={() => {
+                  const a = document.createElement("a");
+                  a.href = URL.createObjectURL(
+                    new Blob([JSON.stringify(draft, null, 1)], { type: "application/json" }),
+                  );
+                  a.download = `${draft.id}.circuit.json`;
+                  a.click();
+                  URL.revokeObjectURL(a.href);
+                }}
+              >
+                Save as a file
+              </Button>
+              <Button onClick={() => setDraft(null)}>All circuits</Button>
+            </div>
+            <div className="states" role="tablist" aria-label="State of the circuit">
+              {statesOf(draft).map((s) => (
+                <button
+                  key={s.id}
+                  type="button"
+                  role="tab"
+                  aria-selected={s.id === pic.state}
+                  className={s.id === pic.state ? "on" : ""}
+                  onClick={() => {
+                    setState(s.id);
+                    check(draft, s.id);
+                  }}
+                >
+                  {s.label}
+                </button>
+              ))}
+            </div>
+            <CurrentPath picture={pic} ties={tiesOf(draft)} onNode={() => undefined} onStation={setChosen} />
+            {station ? (
+              <StationEditor
+                key={station.id}
+                s={station}
+                locked={!mayWrite || !own(draft)}
+                busy={edit.isPending}
+                onChange={change}
+                onRemove={() =>
+                  edit.mutate(
+                    { circuit: draft, edit: { op: "remove", id: station.id, state } },
+                    { onSuccess: () => setChosen(null) },
+                  )
+                }
+                onInsert={(label, kind, ohms) =>
+                  edit.mutate({
+                    circuit: draft,
+                    edit: { op: "insert", after: station.id, id: idOf(label), label, kind, ohms, state },
+                  })
+                }
+              />
+            ) : (
+              <p className="lead">
+                Touch a part on the path to see and change it
+                {own(draft) ? "" : ". This one ships with Corriente: copy it first"}.
+              </p>
+            )}
+          </>
+        ) : (
+          <>
+            <div className="tools">
+              <p className="lead">Copy a circuit, and make it like the machine in front of you.</p>
+              {mayWrite && (
+                <>
+                  <Button onClick={() => file.current?.click()}>Import a circuit file</Button>
+                  <input
+                    ref={file}
+                    type="file"
+                    accept=".json,application/json"
+                    hidden
+                    onChange={(e) => {
+                      const f = e.target.files?.[0];
+                      e.target.value = "";
+                      if (f) void f.text().then((t) => save.mutate(t));
+                    }}
+                  />
+                </>
+              )}
+            </div>
+            <ul className="board">
+              {(list.data ?? []).map((c) => (
+                <li key={c.id} className="jobrow circuits-row">
+                  <span>
+                    <b>{c.title}</b>
+                    <small>{c.about}</small>
+                  </span>
+                  <span>
+                    {c.stations.length} parts, {c.mains ? "mains, dead tests only" : `${c.nominal_voltage} V`}
+                  </span>
+                  <span className="circuits-do">
+                    <Button
+                      onClick={() => show(c)}
+                      loading={edit.isPending && edit.variables?.circuit.id === c.id}
+                    >
+                      Open
+                    </Button>
+                    {mayWrite && <Button onClick={() => copy(c)}>Copy</Button>}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </main>
+    </>
+  );
+}
+
+function StationEditor({
+  s,
+  locked,
+  busy,
+  onChange,
+  onRemove,
+  onInsert,
+}: {
+  s: Station;
+  locked: boolean;
+  busy: boolean;
+  onChange: (f: (s: Station) => Station) => void;
+  onRemove: () => void;
+  onInsert: (label: string, kind: string, ohms: number) => void;
+}) {
+  const [label, setLabel] = useState(s.label);
+  const [place, setPlace] = useState(s.place);
+  const [add, setAdd] = useState("");
+  const [kind, setKind] = useState("joint");
+  // What was sent last: a refused value put back clears the refusal.
+  const sent = useRef<Record<string, number>>({});
+  const removable = ["joint", "wire", "fuse", "contact"].includes(s.kind) && !s.closed_by;
+  return (
+    <section className="card known-grid">
+      <div>
+        <label htmlFor="st-label">Name</label>
+        <Input
+          id="st-label"
+          disabled={locked}
+          value={label}
+          onChange={(e) => setLabel(e.target.value)}
+          onBlur={() => label !== s.label && label.trim() && onChange((x) => ({ ...x, label: label.trim() }))}
+        />
+        <label htmlFor="st-place">Where it sits</label>
+        <Input
+          id="st-place"
+          disabled={locked}
+          value={place}
+          onChange={(e) => setPlace(e.target.value)}
+          onBlur={() => place !== s.place && onChange((x) => ({ ...x, place }))}
+        />
+        {!locked && removable && (
+          <Button danger onClick={onRemove} loading={busy}>
+            Take it out
+          </Button>
+        )}
+        {!locked && s.from && (
+          <>
+            <label htmlFor="st-add">Put a part behind it</label>
+            <div className="value-row">
+              <Input
+                id="st-add"
+                placeholder="its name"
+                value={add}
+                onChange={(e) => setAdd(e.target.value)}
+              />
+              <Select aria-label="Kind of part" value={kind} onChange={setKind} options={kinds} />
+              <Button
+                disabled={add.trim() === ""}
+                loading={busy}
+                onClick={() => {
+                  onInsert(add.trim(), kind, (s.params?.resistance?.value ?? 0.002) / 2);
+                  setAdd("");
+                }}
+              >
+                Put it in
+              </Button>
+            </div>
+          </>
+        )}
+      </div>
+      <div>
+        {Object.entries(s.params ?? {}).map(([name, p]) => (
+          <label key={name} className="param">
+            {name.replaceAll("_", " ")}
+            <InputNumber
+              disabled={locked}
+              defaultValue={p.value}
+              step={p.value / 10 || 0.1}
+              onBlur={(e) => {
+                const v = Number(e.target.value);
+                if (!Number.isFinite(v) || v === (sent.current[name] ?? p.value)) return;
+                sent.current[name] = v;
+                onChange((x) => ({ ...x, params: { ...x.params, [name]: { ...p, value: v } } }));
+              }}
+            />
+          </label>
+        ))}
+        <p className="quiet">SI units: ohm, volt, ampere, N m, V s/rad. Each is taken as uncertain.</p>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,285 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, InputNumber, Select } from "antd";
+import { useState } from "react";
+import { api, must, type Circuit } from "../api/client";
+import { useApp } from "../app/context";
+import { Leaning } from "../checks/Checks";
+import { stationOf, useJob, useWrites } from "../job/job";
+import { lower } from "../shared/format";
+
+const units: Record<string, string> = {
+  emf: "V",
+  pull_in: "V",
+  brush_drop: "V",
+  surface_charge: "V",
+  voltage: "V",
+  rating: "A",
+  current_limit: "A",
+  saturation_current: "A",
+  ke: "V s/rad",
+  ke_high: "V s/rad",
+  friction: "N m",
+  load: "N m",
+  rated_speed: "rad/s",
+  capacitance: "F",
+  inductance: "H",
+  present: "0 or 1",
+};
+const unitFor = (p: string) => units[p] ?? (/resistance|tap_/.test(p) ? "Ω" : "V");
+const plain = (p: string) => p.replaceAll("_", " ");
+
+/** What is known of this very machine and of the means at hand. It shifts the priors, visibly. */
+export function Known() {
+  const { job, circuit, state } = useJob();
+  const { mayWrite } = useApp();
+  const { change } = useWrites(job.id, state);
+  const stations = circuit.stations.map((s) => ({ value: s.id, label: s.label }));
+  const set = (k: Partial<typeof job.known>) => change.mutate({ known: { ...job.known, ...k } });
+  const pick = (label: string, id: "new_parts" | "was_apart" | "shelf", hint: string) => (
+    <>
+      <label htmlFor={id}>{label}</label>
+      <Select
+        id={id}
+        mode="multiple"
+        disabled={!mayWrite}
+        placeholder={hint}
+        options={stations}
+        value={job.known[id] ?? []}
+        onChange={(v: string[]) => set({ [id]: v })}
+        optionFilterProp="label"
+      />
+    </>
+  );
+  const noClamp = (job.known.without ?? []).includes("current");
+  return (
+    <section className="card known">
+      <h2>What is known of this machine</h2>
+      <div className="known-grid">
+        <div>
+          {pick("What is new?", "new_parts", "new parts fail less")}
+          {pick("What was apart before?", "was_apart", "what somebody had their hands on")}
+          {pick("Known good parts on the shelf", "shelf", "for a swap test")}
+          <p className="leaning-line">
+            Leaning <Leaning />
+          </p>
+          <Button
+            disabled={!mayWrite}
+            aria-pressed={noClamp}
+            type={noClamp ? "primary" : "default"}
+            onClick={() => set({ without: noClamp ? [] : ["current"] })}
+          >
+            {noClamp ? "✓ " : ""}No current clamp at hand
+          </Button>
+          {(job.diagnosis.shifts ?? []).length > 0 && (
+            <>
+              <h3>What this shifts before any reading</h3>
+              <ul className="shifts">
+                {(job.diagnosis.shifts ?? []).slice(0, 6).map((s) => (
+                  <li key={s.station}>
+                    <b>{stationOf(circuit, s.station)?.label}</b>{" "}
+                    {s.factor >= 1
+                      ? `${s.factor.toFixed(1)} times likelier`
+                      : `${(1 / s.factor).toFixed(1)} times less likely`}
+                    <small>{s.why}</small>
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+        </div>
+        <Values />
+      </div>
+      {change.error && (
+        <p className="wrong" role="alert">
+          {change.error.message}
+        </p>
+      )}
+    </section>
+  );
+}
+
+interface Choice {
+  name: string;
+  label: string;
+  unit: string;
+  nominal: string;
+  wire: boolean;
+}
+
+function choices(c: Circuit): Choice[] {
+  return c.stations.flatMap((s) =>
+    Object.entries(s.params ?? {})
+      .sort(([a], [b]) => a.localeCompare(b))
+      .map(([p, v]) => ({
+        name: `${s.id}.${p}`,
+        label: `${s.label}: ${plain(p)}`,
+        unit: unitFor(p),
+        nominal: `${Number(v.value.toPrecision(4))} ${unitFor(p)}`,
+        wire: s.kind === "wire" && p === "resistance",
+      })),
+  );
+}
+
+/** Voltage, values from the plate or the manual, cable sizes, access minutes, the controller. */
+function Values() {
+  const { job, circuit, state } = useJob();
+  const { mayWrite } = useApp();
+  const { change } = useWrites(job.id, state);
+  const [name, setName] = useState<string>();
+  const [value, setValue] = useState("");
+  const [length, setLength] = useState<number | null>(null);
+  const [group, setGroup] = useState<string>();
+  const list = choices(circuit);
+  const c = list.find((x) => x.name === name);
+  const tables = useQuery({ queryKey: ["codes"], queryFn: () => must(api.GET("/api/codes")) });
+  const controllers = [
+    ...new Set((tables.data ?? []).filter((t) => t.circuit === circuit.id).map((t) => t.controller)),
+  ];
+  const sized = !!c?.wire && length !== null;
+  const add = () => {
+    if (!c || value.trim() === "") return;
+    change.mutate(
+      { parameter: sized ? { name: c.name, size: value, length } : { name: c.name, value } },
+      {
+        onSuccess: () => {
+          setName(undefined);
+          setValue("");
+          setLength(null);
+        },
+      },
+    );
+  };
+  const hasCodes = circuit.observations.some((o) => o.model === "blink_code");
+  return (
+    <div>
+      {!circuit.mains && (
+        <>
+          <label htmlFor="voltage">Supply</label>
+          <Select
+            id="voltage"
+            disabled={!mayWrite}
+            value={job.voltage}
+            options={[...new Set([12, 24, 36, 48, job.voltage])]
+              .sort((a, b) => a - b)
+              .map((v) => ({ value: v, label: `${v} V` }))}
+            onChange={(v: number) => change.mutate({ voltage: v })}
+          />
+        </>
+      )}
+      <label htmlFor="value-of">A value of this vehicle (plate, manual, measured good)</label>
+      <Select
+        id="value-of"
+        showSearch
+        allowClear
+        disabled={!mayWrite}
+        placeholder="fuse rating, cable, motor …"
+        options={list.map((x) => ({ value: x.name, label: x.label }))}
+        optionFilterProp="label"
+        value={name}
+        onChange={(v: string | undefined) => setName(v)}
+      />
+      {c && (
+        <div className="value-row">
+          <Input
+            aria-label="Value"
+            placeholder={c.wire && length !== null ? "35 mm² or AWG 4" : `usually ${c.nominal}`}
+            suffix={sized ? "" : c.unit}
+            value={value}
+            onChange={(e) => setValue(e.target.value)}
+            onPressEnter={add}
+          />
+          {c.wire && (
+            <InputNumber
+              aria-label="Cable length, m"
+              placeholder="by size: length, m"
+              min={0.05}
+              max={1000}
+              value={length}
+              onChange={setLength}
+            />
+          )}
+          <Button type="primary" onClick={add} loading={change.isPending} disabled={value.trim() === ""}>
+            Keep
+          </Button>
+        </div>
+      )}
+      {job.parameters.length > 0 && (
+        <ul className="shifts">
+          {job.parameters.map((p) => (
+            <li key={p.name}>
+              <b>{stationOf(circuit, p.name.split(".")[0])?.label ?? p.name.split(".")[0]}</b>{" "}
+              {plain(p.name.split(".")[1] ?? "")}{" "}
+              {p.word ||
+                `${Number(p.value.toPrecision(4))} ${p.name.endsWith("mm2") ? "mm²" : p.name.endsWith("_m") ? "m" : unitFor(p.name.split(".")[1] ?? "")}`}
+              {mayWrite && (
+                <button
+                  type="button"
+                  className="link"
+                  onClick={() => change.mutate({ parameter: { name: p.name } })}
+                >
+                  take back
+                </button>
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      <label htmlFor="access">Getting there takes</label>
+      <div className="value-row">
+        <Select
+          id="access"
+          disabled={!mayWrite}
+          placeholder="choose what to open"
+          options={Object.entries(circuit.access_minutes)
+            .filter(([g]) => g !== "open_air")
+            .map(([g, m]) => ({
+              value: g,
+              label: `${circuit.access_labels?.[g] ?? plain(g)}: ${job.access?.[g] ?? m} min`,
+            }))}
+          value={group}
+          onChange={setGroup}
+        />
+        {group && (
+          <InputNumber
+            aria-label="Minutes"
+            min={0}
+            max={10000}
+            defaultValue={circuit.access_minutes[group]}
+            onBlur={(e) => {
+              const m = Number(e.target.value);
+              if (Number.isFinite(m) && m !== circuit.access_minutes[group])
+                change.mutate({ access: { ...job.access, [group]: m } });
+            }}
+          />
+        )}
+      </div>
+      {hasCodes && (
+        <>
+          <label htmlFor="controller">Controller whose lamp is read</label>
+          <Select
+            id="controller"
+            allowClear
+            disabled={!mayWrite}
+            placeholder={controllers.length ? "choose" : "no table yet: see Blink codes in the menu"}
+            options={controllers.map((v) => ({ value: v }))}
+            value={job.controller || undefined}
+            onChange={(v: string | undefined) => change.mutate({ controller: v ?? "" })}
+          />
+          {job.codes_say && <p className="note">{job.codes_say}</p>}
+        </>
+      )}
+      <p className="quiet">
+        Without a value the usual one stands in and is taken as uncertain
+        {job.machine.kind
+          ? `. Wire colours of a ${lower(job.machine.kind)} are kept at each point of the path`
+          : ""}
+        .
+      </p>
+      {change.error && (
+        <p className="wrong" role="alert">
+          {change.error.message}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -15,6 +15,7 @@ import (
 func evaluateCmd() *cobra.Command {
 	var o evaluate.Options
 	var format *string
+	var table, plot string
 	c := &cobra.Command{
 		Use:   "evaluate [--circuit ID] [--faults N] [--seed S]",
 		Short: "Hide random faults, let the adviser work each to a verdict, and report how right it was",
@@ -22,6 +23,12 @@ func evaluateCmd() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if err := checkFormat(*format); err != nil {
 				return err
+			}
+			if table != "" {
+				if err := evaluate.Table(os.Stdout, table); err != nil {
+					return errInput{err}
+				}
+				return plotTo(plot, table)
 			}
 			if o.Faults < 1 || o.Faults > 1_000_000 {
 				return errInput{fmt.Errorf("--faults %d: give 1 to 1000000", o.Faults)}
@@ -80,7 +87,25 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().Float64Var(&o.Wrong, "wrong", 0, "share of observations that are simply wrong")
 	c.Flags().BoolVar(&o.Triple, "triple", false, "enter every reading three times")
 	c.Flags().BoolVar(&o.Second, "second", false, "two faults each; the one found is repaired and the job goes on")
+	c.Flags().StringVar(&table, "table", "", "folder of finished runs: print them as tables")
+	c.Flags().StringVar(&plot, "plot", "", "with --table: file for the calibration as SVG")
 	c.Flags().StringVar(&o.Store, "store", "", "file of finished machines: a run that was stopped goes on where it stood")
 	c.Flags().Float64Var(&o.Spread, "spread", 0.3, "log standard deviation of the true values around the nominal ones")
 	return c
+}
+
+// plotTo writes the pooled calibration of a folder; nothing without a file.
+func plotTo(file, dir string) error {
+	if file == "" {
+		return nil
+	}
+	f, err := os.Create(file)
+	if err != nil {
+		return errInput{fmt.Errorf("%s: cannot be written (%s): name another file", file, cause(err))}
+	}
+	if err := evaluate.PlotDir(f, dir); err != nil {
+		f.Close()
+		return errInput{err}
+	}
+	return f.Close()
 }

@@ -19,13 +19,13 @@ import (
 )
 
 // Version names the reasoning, and is stored with every verdict it gives.
-const Version = "cells-1"
+const Version = "cells-2"
 
 // Prior shares of the three kinds of diagnosis. A machine in the workshop has a
 // complaint, so "nothing wrong" is rare; but at 0.05 a healthy machine could
 // hardly ever be proved so.
 const (
-	priorNone = 0.15
+	priorNone = 0.22
 	priorPair = 0.12
 )
 
@@ -68,12 +68,13 @@ type Adviser struct {
 	unc       []int     // uncertain parameters, indices into Net.Params
 	scale     []float64 // one standard deviation, SI or logarithmic
 	isLog     []bool
-	q         int       // unc plus two severities
-	run       int       // run state
-	asked     []int     // states in which the machine is asked to do its work
-	spin      []float64 // rad/s of a good motor at nominal values, per state
-	moves     []bool    // states in which a good motor turns
-	charger   []float64 // nominal values with a charger present; nil: it is known
+	q         int         // unc plus two severities
+	run       int         // run state
+	asked     []int       // states in which the machine is asked to do its work
+	spin      []float64   // rad/s of a good motor at nominal values, per state
+	moves     []bool      // states in which a good motor turns
+	dspin     [][]float64 // per state: ∂ln(speed of a good motor) per standard deviation of each uncertain value
+	charger   []float64   // nominal values with a charger present; nil: it is known
 	diags     []diagnosis
 	cells     []cell
 	basePrior []float64 // log prior of each cell, nothing known
@@ -201,12 +202,35 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 		}
 		a.spin, a.moves = append(a.spin, speed), append(a.moves, speed > a.still())
 	}
+	a.goodSpeeds(w)
 	a.enumerate(w)
 	a.states = make([]*stateBank, len(c.States))
 	for i := range a.states {
 		a.states[i] = &stateBank{}
 	}
 	return a, nil
+}
+
+// goodSpeeds works out how the good motor's speed follows the uncertain values,
+// state by state.
+func (a *Adviser) goodSpeeds(w *circuit.Work) {
+	dv := make([]float64, len(a.C.Nodes))
+	for st := range a.C.States {
+		d := make([]float64, len(a.unc))
+		if a.moves[st] {
+			w.Solve(st, a.theta, a.Net.SoundAll())
+			w.Linearize()
+			for u, p := range a.unc {
+				f := a.scale[u]
+				if a.isLog[u] {
+					f *= a.theta[p]
+				}
+				w.DV(dv, p)
+				d[u] = w.DW(p, dv) * f / w.Motor.W
+			}
+		}
+		a.dspin = append(a.dspin, d)
+	}
 }
 
 // stillShare is the share of the rated speed below which a motor is taken to
@@ -630,31 +654,31 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	if derivatives {
 		w.Linearize()
 		q := a.q
-		dwRun := 0.0
+		good, spread := a.dspin[a.reference(state)], 0.0
 		for u, p := range a.unc {
 			f := a.scale[u]
 			if a.isLog[u] {
 				f *= theta[p]
 			}
-			if !w.DV(s.dv, p) {
-				continue
-			}
-			for i, d := range s.dv {
-				l.jv[i*q+u] = float32(d * f)
-			}
-			for k := range w.I {
-				if a.C.Stations[k].From != "" {
-					l.ji[k*q+u] = float32(w.DI(k, p, s.dv) * f)
+			dw := 0.0
+			if w.DV(s.dv, p) {
+				for i, d := range s.dv {
+					l.jv[i*q+u] = float32(d * f)
+				}
+				for k := range w.I {
+					if a.C.Stations[k].From != "" {
+						l.ji[k*q+u] = float32(w.DI(k, p, s.dv) * f)
+					}
+				}
+				if wSpeed > 0 {
+					dw = w.DW(p, s.dv) * f / wSpeed
 				}
 			}
-			if wSpeed > 0 {
-				d := w.DW(p, s.dv) * f / wSpeed
-				dwRun += d * d
-			}
+			spread += (dw - good[u]) * (dw - good[u])
 		}
-		// The good machine moves with the same values, so of the relative
-		// spread of speed only a part is the fault's doing.
-		l.rsd = 0.4 * math.Sqrt(dwRun)
+		// The good machine moves with the same values: what is left is how far the
+		// share of its speed is uncertain.
+		l.rsd = math.Sqrt(spread)
 	}
 	l.alt, l.altI = nil, nil
 	if l.chat {
@@ -673,6 +697,7 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	// Speed is judged against what the same values would give without the fault.
 	s.w.Solve(a.reference(state), theta, s.good)
 	l.ratio = wSpeed / math.Max(s.w.Motor.W, 1e-9)
+	l.rsd *= l.ratio
 	if !derivatives {
 		return
 	}

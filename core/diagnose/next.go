@@ -48,7 +48,7 @@ type Expect struct {
 const readMinutes = 0.5
 
 // worthRate is the least gain, in bits a minute, that is still worth it.
-const worthRate = 0.0015
+const worthRate = 0.0006
 
 // samples is how many outcomes of a reading are tried in advance.
 const samples = 14

@@ -302,9 +302,13 @@ func (x *observed) turning(state int, l *linear, set func(string, float64)) {
 		set("none", 1-e)
 		return
 	case x.has("slipping") && st.Load != "free" && freeWord:
+		normal := 0.05
+		if named {
+			normal = 0.01 // only what is driven is looked at
+		}
 		set(freeSpin(x.o), 0.85)
-		set("none", 0.1) // what is driven does not move, and that is what some look at
-		set("normal", 0.05)
+		set("none", 0.15-normal) // what is driven does not move, and that is what some look at
+		set("normal", normal)
 		return
 	case x.has("slipping") && st.Load != "free": // only what is driven can be seen
 		set("none", 0.6)

@@ -331,7 +331,7 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 	}
 	switch v.Status {
 	case diagnose.Isolated:
-		t.Right = stations[*v.Station]
+		t.Right = named(a, stations, *v.Station)
 	case diagnose.NothingWrong:
 		t.Right = len(stations) == 0
 	default:
@@ -341,6 +341,23 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 		err = tk.second(ctx, &t, *v.Station, stations)
 	}
 	return t, err
+}
+
+// named reports whether the station a verdict names is at fault, or one that is
+// built into the same part: no probe parts them, and one repair cures both.
+func named(a *diagnose.Adviser, stations map[string]bool, station string) bool {
+	part := func(id string) string {
+		if w := a.C.Station(id).Within; w != "" {
+			return w
+		}
+		return id
+	}
+	for id := range stations {
+		if part(id) == part(station) {
+			return true
+		}
+	}
+	return false
 }
 
 // taker takes readings of one machine.

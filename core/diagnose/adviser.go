@@ -25,7 +25,7 @@ const Version = "cells-2"
 // complaint, so "nothing wrong" is rare; but at 0.05 a healthy machine could
 // hardly ever be proved so.
 const (
-	priorNone = 0.22
+	priorNone = 0.2
 	priorPair = 0.12
 )
 
@@ -561,12 +561,13 @@ func (a *Adviser) bank(state int) []linear {
 
 // solver is one goroutine's buffers.
 type solver struct {
-	a    *Adviser
-	w    *circuit.Work
-	h    []circuit.Health
-	dv   []float64
-	good []circuit.Health
-	ohm  [3]ohms
+	a         *Adviser
+	w         *circuit.Work
+	h         []circuit.Health
+	dv        []float64
+	dw, dgood []float64 // speed slopes of the cell and of the good machine
+	good      []circuit.Health
+	ohm       [3]ohms
 }
 
 // ohms is a network prepared for an ohmmeter: as it is, and with one or the
@@ -595,7 +596,7 @@ func (s *solver) ohmmeter(which, state int, c *cell, theta []float64, sev [2]flo
 
 func (a *Adviser) newSolver() *solver {
 	return &solver{a: a, w: a.Net.NewWork(), h: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
-		good: a.Net.SoundAll()}
+		dw: make([]float64, len(a.unc)), dgood: make([]float64, len(a.unc)), good: a.Net.SoundAll()}
 }
 
 func (s *solver) solve(state int, ph phase, theta []float64, h []circuit.Health) {
@@ -654,13 +655,13 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	if derivatives {
 		w.Linearize()
 		q := a.q
-		good, spread := a.dspin[a.reference(state)], 0.0
+		dw := s.dw[:len(a.unc)]
 		for u, p := range a.unc {
 			f := a.scale[u]
 			if a.isLog[u] {
 				f *= theta[p]
 			}
-			dw := 0.0
+			dw[u] = 0
 			if w.DV(s.dv, p) {
 				for i, d := range s.dv {
 					l.jv[i*q+u] = float32(d * f)
@@ -671,14 +672,10 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 					}
 				}
 				if wSpeed > 0 {
-					dw = w.DW(p, s.dv) * f / wSpeed
+					dw[u] = w.DW(p, s.dv) * f / wSpeed
 				}
 			}
-			spread += (dw - good[u]) * (dw - good[u])
 		}
-		// The good machine moves with the same values: what is left is how far the
-		// share of its speed is uncertain.
-		l.rsd = math.Sqrt(spread)
 	}
 	l.alt, l.altI = nil, nil
 	if l.chat {
@@ -695,9 +692,22 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		wSpeed = s.w.Motor.W
 	}
 	// Speed is judged against what the same values would give without the fault.
-	s.w.Solve(a.reference(state), theta, s.good)
+	ref := a.reference(state)
+	s.w.Solve(ref, theta, s.good)
 	l.ratio = wSpeed / math.Max(s.w.Motor.W, 1e-9)
-	l.rsd *= l.ratio
+	if derivatives {
+		// The good machine moves with the same values: what is left is how far the
+		// share of its speed is uncertain.
+		good := a.dspin[ref]
+		if &theta[0] != &a.theta[0] && s.w.Motor.W > a.still() {
+			good = s.speedSlopes(theta)
+		}
+		spread := 0.0
+		for u, d := range s.dw {
+			spread += (d - good[u]) * (d - good[u])
+		}
+		l.rsd = math.Sqrt(spread) * l.ratio
+	}
 	if !derivatives {
 		return
 	}
@@ -719,6 +729,24 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 			l.ji[i*a.q+u] = float32((x - float64(l.i[i])) / 0.1)
 		}
 	}
+}
+
+// speedSlopes returns ∂ln(speed) per standard deviation of each uncertain value at
+// the point solved last.
+func (s *solver) speedSlopes(theta []float64) []float64 {
+	a, w := s.a, s.w
+	w.Linearize()
+	for u, p := range a.unc {
+		f := a.scale[u]
+		if a.isLog[u] {
+			f *= theta[p]
+		}
+		s.dgood[u] = 0
+		if w.DV(s.dv, p) {
+			s.dgood[u] = w.DW(p, s.dv) * f / w.Motor.W
+		}
+	}
+	return s.dgood
 }
 
 // latent fills in what words are answered from, after a solve, and returns the

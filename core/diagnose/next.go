@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -43,7 +44,10 @@ type Expect struct {
 	Outcome     string  `json:"outcome,omitempty"`
 }
 
-// readMinutes and lookMinutes are what one more reading costs once its state
+// secondPerson is how much dearer a second person makes a reading.
+const secondPerson = 1.3
+
+// readMinutes is what one more reading costs once its state
 // and its access are paid for.
 const readMinutes = 0.5
 
@@ -358,6 +362,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		e  casefile.Evidence
 		r  reading
 		fc []forecast
+		wc [][]float64
 		sg Suggestion
 	}
 	var cands []asked
@@ -400,16 +405,22 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		for k := from; k < len(cands); k += step {
 			c := &cands[k]
 			if c.e.Observe != "" {
-				a.valueWord(&c.sg, &c.e, j, views, classes)
+				c.wc = a.wordChances(&c.e, j, views)
+				a.valueWord(&c.sg, c.wc, views, classes)
 			} else {
 				a.valueReading(&c.sg, &c.r, c.fc, views, classes)
 			}
 		}
 	})
 	out := make([]Suggestion, 0, len(cands))
+	slices.SortStableFunc(cands, func(x, y asked) int {
+		return cmp.Compare(y.sg.rate()*y.sg.lean(j.Known.Leaning), x.sg.rate()*x.sg.lean(j.Known.Leaning))
+	})
+	var fcs [][]forecast
+	var wcs [][][]float64
 	for k := range cands {
 		if cands[k].sg.Bits >= 1e-4 {
-			out = append(out, cands[k].sg)
+			out, fcs, wcs = append(out, cands[k].sg), append(fcs, cands[k].fc), append(wcs, cands[k].wc)
 		}
 	}
 	looks = []Suggestion{}
@@ -419,11 +430,11 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		}
 	}
 	sort.SliceStable(looks, func(x, y int) bool { return looks[x].rate() > looks[y].rate() })
-	sort.SliceStable(out, func(x, y int) bool {
-		return out[x].rate()*out[x].lean(j.Known.Leaning) > out[y].rate()*out[y].lean(j.Known.Leaning)
-	})
 	if len(out) > 0 && (out[0].rate() < worthRate || h0 < 0.02) {
 		return []Suggestion{}, looks, nil
+	}
+	if j.Known.Leaning == 0 {
+		a.lookAhead(out, fcs, wcs, views, open, state)
 	}
 	if len(out) > 8 {
 		out = out[:8]
@@ -487,7 +498,7 @@ func (a *Adviser) worthwhile(in []Suggestion, p *posterior, named *string) []Sug
 func (s *Suggestion) rate() float64 {
 	c := s.Minutes + 0.2
 	if s.People > 1 {
-		c *= 1.3
+		c *= secondPerson
 	}
 	return s.Bits / c
 }
@@ -587,19 +598,15 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	return l
 }
 
-func (a *Adviser) valueWord(sg *Suggestion, e *casefile.Evidence, job *Job, views []cellView, classes []float64) {
-	o := a.C.Observation(e.Observe)
-	st := a.Net.StatePos(e.State)
+func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellView, classes []float64) {
+	o := a.C.Observation(sg.Observe)
 	joint := make([][]float64, len(o.Outcomes))
 	for i := range joint {
 		joint[i] = make([]float64, len(classes))
 	}
 	for i := range views {
-		v := &views[i]
-		c := &a.cells[v.sc.cell]
-		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }}
-		for k, x := range ob.outcomes(st) {
-			joint[k][v.class] += v.w * x
+		for k, x := range chances[i] {
+			joint[k][views[i].class] += views[i].w * x
 		}
 	}
 	gain := 0.0

@@ -1,0 +1,286 @@
+package diagnose
+
+import (
+	"math"
+	"slices"
+
+	"corriente/core/casefile"
+)
+
+// The look ahead. Bits a minute is near the best rule, but it does not see that
+// access once opened and a state once entered make the readings after the first
+// cheap. So the best few by that rule are tried in thought: after each of their
+// outcomes the rule is followed for some steps, and the one from which fewest
+// minutes are expected comes first (a rollout; D. Bertsekas, Dynamic Programming
+// and Optimal Control).
+
+const (
+	planTests  = 10 // readings that are thought of
+	planFirst  = 2  // so many are tried as the first: with more, thought runs ahead of what bins can tell
+	planDepth  = 3  // steps after it
+	planHyps   = 40 // surviving cells that are thought of
+	planBins   = 3  // outcomes of a reading, OL besides
+	planPerBit = 9  // minutes that a bit still missing is taken to cost, where nothing better is known
+)
+
+// planTest is a reading in the reduced problem.
+type planTest struct {
+	p      [][]float64 // hypothesis × outcome
+	groups []string
+	state  string
+	base   float64 // minutes of the reading itself
+	enter  float64 // minutes to get into its state
+	people int
+	index  int // in the list of suggestions
+}
+
+// plan is the reduced problem.
+type plan struct {
+	class   []int
+	nclass  int
+	tests   []planTest
+	minutes map[string]float64 // access groups
+	perBit  float64
+}
+
+// situation is where a plan stands.
+type situation struct {
+	open  []string
+	state string
+	used  uint32
+}
+
+// lookAhead reorders the first few suggestions by the minutes expected from each.
+func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][]float64, views []cellView, open map[string]bool, state string) {
+	if len(sg) < 2 || len(views) < 2 {
+		return
+	}
+	n := min(len(views), planHyps)
+	p := plan{minutes: a.C.AccessMinutes}
+	prior := make([]float64, n)
+	total := 0.0
+	for h := range n {
+		prior[h] = views[h].w
+		total += views[h].w
+		p.class = append(p.class, views[h].class)
+		p.nclass = max(p.nclass, views[h].class+1)
+	}
+	for h := range prior {
+		prior[h] /= total
+	}
+	for i := range min(len(sg), planTests) {
+		t := planTest{index: i, state: sg[i].State, people: sg[i].People}
+		t.groups, t.base, t.enter = a.priced(&sg[i])
+		if words[i] != nil {
+			t.p = words[i][:n]
+		} else {
+			t.p = bins(forecasts[i][:n], planBins)
+		}
+		p.tests = append(p.tests, t)
+	}
+	p.perBit = planPerBit
+	if r := sg[0].rate(); r > 0 {
+		p.perBit = math.Min(math.Max(1/r, 2), 60)
+	}
+	at := situation{state: state}
+	for g := range open {
+		at.open = append(at.open, g)
+	}
+	type tried struct {
+		i    int
+		cost float64
+	}
+	var ts []tried
+	for i := range min(planFirst, len(p.tests)) {
+		ts = append(ts, tried{i, p.after(prior, at, i, planDepth)})
+	}
+	slices.SortStableFunc(ts, func(x, y tried) int {
+		switch {
+		case x.cost < y.cost:
+			return -1
+		case x.cost > y.cost:
+			return 1
+		}
+		return 0
+	})
+	was := slices.Clone(sg[:len(ts)])
+	for k, t := range ts {
+		sg[k] = was[t.i]
+	}
+}
+
+// priced returns what a suggestion opens, its own minutes, and those of entering
+// its state.
+func (a *Adviser) priced(s *Suggestion) (groups []string, base, enter float64) {
+	st := a.C.State(s.State)
+	groups = append(groups, st.Access)
+	base = readMinutes
+	if s.Observe != "" {
+		o := a.C.Observation(s.Observe)
+		base = o.Minutes
+		groups = append(groups, o.Access)
+	}
+	for _, id := range []string{s.From, s.To} {
+		if n := a.C.Node(id); n != nil {
+			groups = append(groups, n.Access)
+		}
+	}
+	if x := a.C.Station(s.Through); x != nil {
+		groups = append(groups, x.Access)
+	}
+	return groups, base, st.Minutes
+}
+
+func (p *plan) cost(t *planTest, at *situation) float64 {
+	c := t.base
+	for i, g := range t.groups {
+		if g != "" && !slices.Contains(at.open, g) && !slices.Contains(t.groups[:i], g) {
+			c += p.minutes[g]
+		}
+	}
+	if t.state != at.state {
+		c += t.enter
+	}
+	if t.people > 1 {
+		c *= secondPerson
+	}
+	return c
+}
+
+func (p *plan) classes(post []float64) []float64 {
+	out := make([]float64, p.nclass)
+	for h, x := range post {
+		out[p.class[h]] += x
+	}
+	return out
+}
+
+func (p *plan) information(post []float64, h0 float64, t *planTest) float64 {
+	left := 0.0
+	cls := make([]float64, p.nclass)
+	for o := range t.p[0] {
+		clear(cls)
+		sum := 0.0
+		for h, x := range post {
+			y := x * t.p[h][o]
+			cls[p.class[h]] += y
+			sum += y
+		}
+		for _, y := range cls {
+			if y > 0 {
+				left -= y * math.Log2(y/sum)
+			}
+		}
+	}
+	return math.Max(h0-left, 0)
+}
+
+// after is the minutes expected when test i is taken now and bits a minute is
+// followed after it.
+func (p *plan) after(post []float64, at situation, i, depth int) float64 {
+	t := &p.tests[i]
+	total := p.cost(t, &at)
+	next := situation{open: append(slices.Clone(at.open), t.groups...), state: t.state, used: at.used | 1<<i}
+	n := make([]float64, len(post))
+	for o := range t.p[0] {
+		sum := 0.0
+		for h, x := range post {
+			n[h] = x * t.p[h][o]
+			sum += n[h]
+		}
+		if sum < 1e-3 {
+			continue
+		}
+		for h := range n {
+			n[h] /= sum
+		}
+		total += sum * p.follow(n, next, depth)
+	}
+	return total
+}
+
+// follow is the minutes expected from here on.
+func (p *plan) follow(post []float64, at situation, depth int) float64 {
+	cls := p.classes(post)
+	if slices.Max(cls) >= Sure {
+		return 0
+	}
+	h0 := entropy(cls)
+	best, rate := -1, 0.0
+	if depth > 0 {
+		for i := range p.tests {
+			if at.used&(1<<i) != 0 {
+				continue
+			}
+			if r := p.information(post, h0, &p.tests[i]) / (p.cost(&p.tests[i], &at) + 0.2); r > rate {
+				best, rate = i, r
+			}
+		}
+	}
+	if best < 0 || rate < worthRate {
+		return h0 * p.perBit
+	}
+	return p.after(slices.Clone(post), at, best, depth-1)
+}
+
+// bins cuts forecasts into a few outcomes where they lie furthest apart, OL last:
+// the chance of each under each hypothesis.
+func bins(fc []forecast, most int) [][]float64 {
+	var means []float64
+	for i := range fc {
+		if !fc[i].open {
+			means = append(means, fc[i].mean)
+		}
+	}
+	slices.Sort(means)
+	var cuts []float64
+	for range most - 1 {
+		at, wide := 0.0, 1.0
+		for i := 1; i < len(means); i++ {
+			mid := (means[i] + means[i-1]) / 2
+			if w := means[i] - means[i-1]; w > wide && !slices.Contains(cuts, mid) {
+				at, wide = mid, w
+			}
+		}
+		if wide == 1 {
+			break
+		}
+		cuts = append(cuts, at)
+	}
+	slices.Sort(cuts)
+	n := len(cuts) + 2
+	out := make([][]float64, len(fc))
+	for h := range fc {
+		row := make([]float64, n)
+		if fc[h].open {
+			row[n-1] = 1
+		} else {
+			below := 0.0
+			for i, c := range cuts {
+				x := normCDF((c - fc[h].mean) / fc[h].sd)
+				row[i] = x - below
+				below = x
+			}
+			row[n-2] = 1 - below
+		}
+		for i := range row {
+			row[i] = 0.98*row[i] + 0.02/float64(n)
+		}
+		out[h] = row
+	}
+	return out
+}
+
+// wordChances are the chances of each answer under each surviving cell.
+func (a *Adviser) wordChances(e *casefile.Evidence, job *Job, views []cellView) [][]float64 {
+	o := a.C.Observation(e.Observe)
+	st := a.Net.StatePos(e.State)
+	out := make([][]float64, len(views))
+	for i := range views {
+		v := &views[i]
+		c := &a.cells[v.sc.cell]
+		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }}
+		out[i] = ob.outcomes(st)
+	}
+	return out
+}

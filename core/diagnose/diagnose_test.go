@@ -42,6 +42,10 @@ func ev(t testing.TB, a *diagnose.Adviser, lines ...string) []casefile.Evidence 
 			e = casefile.Evidence{Measure: unit.Voltage, State: f[1], From: f[2], To: f[3], Value: f[4]}
 		case "A":
 			e = casefile.Evidence{Measure: unit.Current, State: f[1], Through: f[2], Value: f[3]}
+		case "~":
+			e = casefile.Evidence{Measure: unit.ACVoltage, State: f[1], From: f[2], To: f[3], Value: f[4]}
+		case "C":
+			e = casefile.Evidence{Measure: unit.Capacitance, State: f[1], From: f[2], To: f[3], Value: f[4]}
 		case "R":
 			e = casefile.Evidence{Measure: unit.Resistance, State: "isolated", From: f[1], To: f[2], Value: f[3]}
 		default:

@@ -87,10 +87,10 @@ func (x *observed) outcomes(state int) []float64 {
 	case "heard":
 		y := 0.02
 		switch {
-		case l.spin && l.fed:
-			y = 0.94
+		case l.spin && l.fed: // one that only creeps is not heard as running
+			y = 0.1 + 0.84*logistic((l.ratio-0.15)/0.04)
 		case x.stalled(l):
-			y = 0.3 // a held motor hums for some ears
+			y = 0.1 // a held motor hums for some ears
 		}
 		set("yes", y)
 		set("no", 1-y)

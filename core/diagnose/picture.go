@@ -252,7 +252,7 @@ func (c *scored) projectRow(row []float32, mean float64) (float64, float64) {
 // two nodes when b >= 0.
 func (op *Opinion) nodeBand(views []cellView, state, n, b int, s *solver) (Band90, bool) {
 	a := op.a
-	g := a.C.NodeIndex(circuit.Ground)
+	g := max(a.C.NodeIndex(circuit.Ground), 0)
 	loose := 0.0
 	parts := make([]gaussPart, 0, len(views))
 	for i := range views {

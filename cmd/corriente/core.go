@@ -318,6 +318,7 @@ type solution struct {
 	Currents map[string]float64  `json:"currents"`
 	Motor    *motorOut           `json:"motor,omitempty"`
 	Contacts map[string]string   `json:"contacts"`
+	AC       map[string]float64  `json:"ac_volts,omitempty"`             // between two nodes, rms, in running states
 	Closed   map[string]*float64 `json:"nodes_contact_closed,omitempty"` // the other half of a chatter
 }
 
@@ -337,6 +338,9 @@ func tidy(x float64) float64 {
 func solutionOf(state string, net *circuit.Network, w *circuit.Work) solution {
 	out := solution{State: state, Nodes: map[string]*float64{}, Currents: map[string]float64{}, Contacts: map[string]string{}}
 	for i, n := range net.C.Nodes {
+		if n.Hidden {
+			continue
+		}
 		out.Nodes[n.ID] = nil
 		if w.Held[i] {
 			v := tidy(w.V[i])
@@ -363,6 +367,16 @@ func solutionOf(state string, net *circuit.Network, w *circuit.Work) solution {
 				out.Contacts[s.ID] = "closed"
 			default:
 				out.Contacts[s.ID] = "open"
+			}
+		}
+	}
+	for i, a := range net.C.Nodes {
+		for k := range i {
+			if v, ok := w.ACVolts(k, i); ok && !a.Hidden && !net.C.Nodes[k].Hidden {
+				if out.AC == nil {
+					out.AC = map[string]float64{}
+				}
+				out.AC[net.C.Nodes[k].ID+"-"+a.ID] = tidy(v)
 			}
 		}
 	}

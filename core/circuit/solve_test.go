@@ -469,3 +469,61 @@ func BenchmarkSolveAndLinearize(b *testing.B) {
 		}
 	}
 }
+
+// One operating point of every family, in its run state, with a fault.
+func BenchmarkSolve(b *testing.B) {
+	for _, id := range circuit.Families() {
+		n, m := load(b, id)
+		if n.MotorStation() < 0 {
+			continue
+		}
+		b.Run(id, func(b *testing.B) {
+			w, th, h := n.NewWork(), n.Nominal(), n.SoundAll()
+			m.Apply(h, th, m.Faults()[0], 0.5)
+			st := n.StatePos(n.C.RunState)
+			b.ReportAllocs()
+			for b.Loop() {
+				w.Solve(st, th, h)
+			}
+		})
+	}
+}
+
+// The same points of the largest family, solved here and by ngspice in one
+// process that is given all of them; both are reported per point.
+func BenchmarkAgainstNgspice(b *testing.B) {
+	bin, err := exec.LookPath("ngspice")
+	if err != nil {
+		b.Skip("ngspice is missing")
+	}
+	n, m := load(b, "traction")
+	dir := b.TempDir()
+	var script bytes.Buffer
+	points := 0
+	forEachCase(b, n, m, func(name string, state int, th []float64, h []circuit.Health) {
+		w := n.NewWork()
+		w.Solve(state, th, h)
+		var net bytes.Buffer
+		require.NoError(b, w.WriteNetlist(&net, name))
+		body, _, _ := strings.Cut(net.String(), ".control")
+		file := filepath.Join(dir, fmt.Sprintf("c%04d.cir", points))
+		require.NoError(b, os.WriteFile(file, []byte(body+".end\n"), 0o600))
+		fmt.Fprintf(&script, "source %s\nop\nremcirc\n", file)
+		points++
+	})
+	run := filepath.Join(dir, "run.cir")
+	require.NoError(b, os.WriteFile(run, []byte("* all\n.control\n"+script.String()+"quit\n.endc\n.end\n"), 0o600))
+	b.Run("ngspice", func(b *testing.B) {
+		for b.Loop() {
+			_ = exec.Command(bin, "-b", run).Run()
+		}
+		b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*points), "ns/point")
+	})
+	b.Run("here", func(b *testing.B) {
+		w := n.NewWork()
+		for b.Loop() {
+			forEachCase(b, n, m, func(_ string, state int, th []float64, h []circuit.Health) { w.Solve(state, th, h) })
+		}
+		b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*points), "ns/point")
+	})
+}

@@ -263,6 +263,13 @@ func rewrite(c *casefile.Case) (*casefile.Case, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := n.Circuit.Solvable(); err != nil {
+		var inv *circuit.Invalid
+		if errors.As(err, &inv) {
+			return nil, &casefile.Problem{Pointer: "/parameters", What: inv.What}
+		}
+		return nil, err
+	}
 	n.Repairs = c.Repairs
 	for i := range c.Evidence {
 		e := c.Evidence[i]

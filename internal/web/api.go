@@ -754,6 +754,9 @@ func (s *Server) caseRoutes() {
 				}
 				return nil, s.fail("import", err)
 			}
+			if err := c.Circuit.Solvable(); err != nil {
+				return nil, invalid(err)
+			}
 			j := store.FromCase(c, id)
 			name := "Imported machine"
 			if c.Job != nil && c.Job.Machine != "" {

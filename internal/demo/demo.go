@@ -267,6 +267,12 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 		op, err = a.Weigh(ctx, dj)
 	}
 	j.Case.Evidence = dj.Evidence
+	// Who read in a state had read its caution.
+	for i := range dj.Evidence {
+		if st := dj.Evidence[i].State; dj.Evidence[i].Measure != "" && !slices.Contains(j.Case.Job.Acknowledged, st) {
+			j.Case.Job.Acknowledged = append(j.Case.Job.Acknowledged, st)
+		}
+	}
 	return op, err
 }
 

@@ -6,7 +6,7 @@ import { Link, useNavigate } from "react-router";
 import { api, must, type Row } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
-import { age, share } from "../shared/format";
+import { age, lower, share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
 
@@ -26,7 +26,7 @@ function outcome(r: Row): string {
   if (r.status === "isolated") return `${r.station}, ${share(r.probability)}`;
   if (r.status === "nothing_wrong") return "nothing wrong";
   if (r.status === "contradiction") return "readings clash";
-  return r.station ? `perhaps ${r.station.toLowerCase()}, ${share(r.probability)}` : "not decided yet";
+  return r.station ? `perhaps ${lower(r.station)}, ${share(r.probability)}` : "not decided yet";
 }
 
 export function Board() {

@@ -300,7 +300,7 @@ function StationEditor({
             <InputNumber
               disabled={locked}
               defaultValue={p.value}
-              step={p.value / 10 || 0.1}
+              controls={false}
               onBlur={(e) => {
                 const v = Number(e.target.value);
                 if (!Number.isFinite(v) || v === (sent.current[name] ?? p.value)) return;

@@ -398,7 +398,7 @@ function StationFoot({
           {l}
         </text>
       ))}
-      {powered && !motor && s.allowed >= 0.005 && (
+      {powered && !motor && s.allowed >= 0.02 && (
         <>
           <rect className="gauge" x={x - bw / 2} y={BOTTOM + 50} width={bw} height={8} />
           <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 50} width={bw * fill} height={8} />

@@ -64,7 +64,8 @@ export function wrap(label: string, n: number): string[] {
 
 /** How a step reads: within its limit, over it, or not known yet. */
 export function judge(drop: number | undefined, allowed: number): "unknown" | "good" | "near" | "bad" {
-  if (drop === undefined || allowed <= 0) return "unknown";
+  // Where next to nothing may be lost next to nothing flows: two counts of a meter decide nothing.
+  if (drop === undefined || allowed < 0.02) return "unknown";
   const share = Math.abs(drop) / allowed;
   return share > 1.2 ? "bad" : share > 0.9 ? "near" : "good";
 }

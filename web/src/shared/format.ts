@@ -9,7 +9,7 @@ export function quantity(v: number, measure: string): string {
   if (measure === "capacitance") return `${(v * 1e6).toFixed(places(v * 1e6))} µF`;
   if (measure === "frequency") return `${v.toFixed(1)} Hz`;
   const unit = measure === "current" ? "A" : "Ω";
-  if (a === 0) return `0 ${unit}`;
+  if (a === 0 || (unit === "A" && a < 0.0005)) return `0 ${unit}`;
   if (a < 1 && unit === "Ω" && a >= 0.0995) return `${v.toFixed(2)} Ω`;
   if (a < 1) return `${(v * 1e3).toFixed(places(v * 1e3))} m${unit}`;
   if (a < 1e3) return `${v.toFixed(places(v))} ${unit}`;

@@ -755,6 +755,10 @@ func (w *Work) build(passive bool) {
 			if passive {
 				continue
 			}
+			if w.floats() {
+				w.add(k, a, b, 1/OpenOhms, true) // full, it takes no current
+				continue
+			}
 			if !h.Open {
 				emf := w.param(k, slotEMF) + h.EMF
 				if w.surf {
@@ -815,6 +819,17 @@ func (w *Work) build(passive bool) {
 	}
 }
 
+// floats reports whether a charger carries the circuit by itself: above the
+// battery's own voltage a charged battery takes next to nothing, so what the
+// battery is worth does not show.
+func (w *Work) floats() bool {
+	n := w.net
+	if w.float != chargerHolds {
+		return false
+	}
+	return w.param(n.charger, slotVoltage)+w.h[n.charger].Volts > w.param(n.battery, slotEMF)+w.h[n.battery].EMF
+}
+
 // shuntTo is where a fault to the body goes: a motor's or winding's frame,
 // battery minus for a wire.
 func (w *Work) shuntTo(k int) int {
@@ -841,6 +856,11 @@ func (w *Work) signal(k int) {
 		v += h.Volts
 	}
 	w.source(k, a, b, 1/signalOhms, v)
+	if n.C.Stations[k].Kind == Throttle && w.uslotOf(k) >= 0 { // live: its supply stands too
+		for _, o := range n.outputs[k] {
+			w.source(-1, o.a, o.b, o.g, w.param(k, slotSupply))
+		}
+	}
 }
 
 func (w *Work) uslotOf(k int) int { return int(w.net.uslot[w.st][k]) }

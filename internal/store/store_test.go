@@ -150,7 +150,7 @@ func TestExportImportWithoutLoss(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), a, time.Now()))
 	rows, err := a.Board(t.Context(), true)
 	require.NoError(t, err)
-	require.Len(t, rows, 15)
+	require.Len(t, rows, 21)
 	for _, r := range rows {
 		j, err := a.Job(t.Context(), r.ID)
 		require.NoError(t, err)
@@ -177,10 +177,10 @@ func TestDemoHasEveryStageAndLoadsTwiceAsOnce(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), st, now))
 	rows, err := st.Board(t.Context(), true)
 	require.NoError(t, err)
-	assert.Len(t, rows, 15)
+	assert.Len(t, rows, 21)
 	ms, err := st.Machines(t.Context())
 	require.NoError(t, err)
-	assert.Len(t, ms, 20)
+	assert.Len(t, ms, 23)
 	status := map[string]int{}
 	decided, closed := 0, 0
 	for _, r := range rows {

@@ -79,7 +79,7 @@ func (a *Adviser) Shifts(j *Job) []Shift {
 			rate += r
 			moved += r * a.rateFactor(&j.Known, j.When, fault.Fault{Station: s.ID, Mode: mode})
 		}
-		if rate == 0 || math.Abs(moved/rate-1) < 0.01 {
+		if rate == 0 || math.Abs(moved/rate-1) < 0.06 {
 			continue
 		}
 		var why []string

@@ -31,6 +31,7 @@ var shots = []shot{
 	{name: "board", path: "/", w: 1280, h: 800},
 	{name: "start", path: "/start", w: 1280, h: 800},
 	{name: "complaint", machine: "Orchard tractor 3", path: "complaint", w: 1280, h: 800},
+	{name: "known", machine: "Orchard tractor 3", path: "complaint", w: 1280, h: 800, act: scrollToKnown},
 	{name: "checks", machine: "Orchard tractor 3", path: "checks", w: 1280, h: 800},
 	{name: "measure", machine: "Orchard tractor 3", path: "measure", w: 1280, h: 800, act: walk},
 	{name: "measure-dark", machine: "Orchard tractor 3", path: "measure", w: 1280, h: 800, dark: true},
@@ -44,6 +45,15 @@ var shots = []shot{
 	{name: "sign-in", w: 1280, h: 800},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 	{name: "board-390", path: "/", w: 390, h: 844},
+}
+
+// scrollToKnown shows what is known of the machine.
+func scrollToKnown(p *rod.Page) {
+	if el, err := p.Timeout(5 * time.Second).Element(".known"); err == nil {
+		_ = el.ScrollIntoView()
+		_, _ = el.Eval("() => this.scrollIntoView()")
+		time.Sleep(300 * time.Millisecond)
+	}
 }
 
 // openCircuit opens a circuit in the editor.

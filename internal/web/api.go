@@ -127,17 +127,27 @@ type JobView struct {
 	Picture      *diagnose.Picture `json:"picture"`
 	Decisions    []Decision        `json:"decisions"`
 
-	Looks        []Look                `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
-	Known        casefile.Known        `json:"known"`
-	Parameters   []Given               `json:"parameters"`
-	Voltage      float64               `json:"voltage"`
-	Access       map[string]float64    `json:"access"`
-	Repairs      []casefile.Repair     `json:"repairs"`
-	Controller   string                `json:"controller"`
-	CodesSay     string                `json:"codes_say"`
-	Codes        map[string][]string   `json:"codes"`
-	Acknowledged []string              `json:"acknowledged"`
-	Marks        map[string]store.Mark `json:"marks"`
+	Looks          []Look                `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
+	Known          casefile.Known        `json:"known"`
+	Parameters     []Given               `json:"parameters"`
+	Voltage        float64               `json:"voltage"`
+	Access         map[string]float64    `json:"access"`
+	Repairs        []casefile.Repair     `json:"repairs"`
+	Controller     string                `json:"controller"`
+	CodesSay       string                `json:"codes_say"`
+	Codes          map[string][]string   `json:"codes"`
+	Acknowledged   []string              `json:"acknowledged"`
+	Marks          map[string]store.Mark `json:"marks"`
+	Specifications []SpecIn              `json:"specifications"`
+}
+
+// SpecIn is a range of ohms between two nodes, disconnected, from the vehicle's
+// manual. Without low and high it is taken back.
+type SpecIn struct {
+	From string `json:"from" maxLength:"64"`
+	To   string `json:"to" maxLength:"64"`
+	Low  string `json:"low,omitempty" maxLength:"40" doc:"0.25 ohm"`
+	High string `json:"high,omitempty" maxLength:"40"`
 }
 
 // Look is a quick check with what it is worth now.
@@ -363,7 +373,7 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
 		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: op.Result, Suspects: op.Rivals(6), Picture: pic, Decisions: []Decision{},
 		Looks: []Look{}, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
-		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}}
+		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {
 		v.When, v.History = append(v.When, j.Case.Job.When...), j.Case.Job.History
 		v.Controller = j.Case.Job.Controller
@@ -396,6 +406,9 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	}
 	for _, g := range j.Case.Parameters {
 		v.Parameters = append(v.Parameters, Given{g.Name, g.Value, g.Percent, g.Word})
+	}
+	for _, x := range j.Case.Specifications {
+		v.Specifications = append(v.Specifications, SpecIn{x.From, x.To, x.Low.Original, x.High.Original})
 	}
 	for k, f := range j.Case.Codes {
 		v.Codes[strconv.Itoa(k)] = f
@@ -494,12 +507,13 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100"`
 				Closed       *bool     `json:"closed,omitempty"`
 
-				Known       *casefile.Known     `json:"known,omitempty"`
-				Voltage     *float64            `json:"voltage,omitempty" doc:"nominal, V"`
-				Parameter   *ParameterIn        `json:"parameter,omitempty"`
-				Access      *map[string]float64 `json:"access,omitempty" doc:"minutes by access group, those that differ"`
-				Controller  *string             `json:"controller,omitempty" maxLength:"120" doc:"whose blink codes are read; the table that holds is taken over"`
-				Acknowledge string              `json:"acknowledge,omitempty" maxLength:"64" doc:"a state whose caution was read and understood"`
+				Known         *casefile.Known     `json:"known,omitempty"`
+				Voltage       *float64            `json:"voltage,omitempty" doc:"nominal, V"`
+				Parameter     *ParameterIn        `json:"parameter,omitempty"`
+				Specification *SpecIn             `json:"specification,omitempty" doc:"a range from the manual"`
+				Access        *map[string]float64 `json:"access,omitempty" doc:"minutes by access group, those that differ"`
+				Controller    *string             `json:"controller,omitempty" maxLength:"120" doc:"whose blink codes are read; the table that holds is taken over"`
+				Acknowledge   string              `json:"acknowledge,omitempty" maxLength:"64" doc:"a state whose caution was read and understood"`
 			}
 		}) (*out[JobView], error) {
 			if _, err := s.mayWrite(ctx); err != nil {
@@ -529,7 +543,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				if b.Unreachable != nil {
 					j.Unreachable = *b.Unreachable
 				}
-				if err := s.changeKnown(ctx, j, b.Known, b.Voltage, b.Parameter, b.Access, b.Controller, b.Acknowledge); err != nil {
+				if err := s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Specification, b.Access, b.Controller, b.Acknowledge}); err != nil {
 					return err
 				}
 				now := time.Now().UTC()

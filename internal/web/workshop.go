@@ -33,29 +33,46 @@ type ParameterIn struct {
 	Percent float64 `json:"percent,omitempty" minimum:"0" maximum:"200" doc:"how well it is known; 0: 5 %"`
 }
 
+// known is what a change of a job says of its machine; nil leaves things as they
+// are.
+type known struct {
+	Known       *casefile.Known
+	Voltage     *float64
+	Parameter   *ParameterIn
+	Spec        *SpecIn
+	Access      *map[string]float64
+	Controller  *string
+	Acknowledge string
+}
+
 // changeKnown changes what a job knows of its machine. The store checks the whole
 // before anything is kept.
-func (s *Server) changeKnown(ctx context.Context, j *store.Job, known *casefile.Known, voltage *float64, p *ParameterIn, access *map[string]float64, controller *string, acknowledge string) error {
+func (s *Server) changeKnown(ctx context.Context, j *store.Job, k *known) error {
 	c := j.Case
-	if known != nil {
+	if k.Known != nil {
 		trust := c.Known.CodesTrust
-		c.Known = *known
+		c.Known = *k.Known
 		c.Known.CodesTrust = trust
 		c.Known.Unreachable = nil // kept by the job itself
 	}
-	if voltage != nil {
-		c.NominalVoltage = *voltage
+	if k.Voltage != nil {
+		c.NominalVoltage = *k.Voltage
 	}
-	if p != nil {
-		if err := setParameter(c, p); err != nil {
+	if k.Parameter != nil {
+		if err := setParameter(c, k.Parameter); err != nil {
 			return err
 		}
 	}
-	if access != nil {
-		c.AccessMinutes = *access
+	if k.Spec != nil {
+		if err := setSpecification(c, k.Spec); err != nil {
+			return err
+		}
 	}
-	if controller != nil {
-		c.Job.Controller = strings.TrimSpace(*controller)
+	if k.Access != nil {
+		c.AccessMinutes = *k.Access
+	}
+	if k.Controller != nil {
+		c.Job.Controller = strings.TrimSpace(*k.Controller)
 		ch, err := s.codesFor(ctx, c.Job.Controller, j.Machine.Kind, c.CircuitID)
 		if err != nil {
 			return err
@@ -65,12 +82,34 @@ func (s *Server) changeKnown(ctx context.Context, j *store.Job, known *casefile.
 			c.Codes, c.Known.CodesTrust = nil, 0
 		}
 	}
-	if acknowledge != "" && !slices.Contains(c.Job.Acknowledged, acknowledge) {
+	if acknowledge := k.Acknowledge; acknowledge != "" && !slices.Contains(c.Job.Acknowledged, acknowledge) {
 		if c.Circuit.State(acknowledge) == nil {
 			return &casefile.Problem{Pointer: "/acknowledge", What: fmt.Sprintf("circuit %s has no state %q", c.CircuitID, acknowledge)}
 		}
 		c.Job.Acknowledged = append(c.Job.Acknowledged, acknowledge)
 	}
+	return nil
+}
+
+// setSpecification puts a range of ohms into a case, replacing what stood there.
+func setSpecification(c *casefile.Case, in *SpecIn) error {
+	c.Specifications = slices.DeleteFunc(c.Specifications, func(x casefile.Specification) bool { return x.From == in.From && x.To == in.To })
+	if in.Low == "" && in.High == "" {
+		return nil
+	}
+	i := slices.IndexFunc(c.Circuit.States, func(st circuit.State) bool { return st.CanRead("resistance") })
+	if i < 0 {
+		return &casefile.Problem{Pointer: "/specification", What: "ohms are read in no state of this circuit"}
+	}
+	x := casefile.Specification{Measure: unit.Resistance, State: c.Circuit.States[i].ID, From: in.From, To: in.To}
+	var err error
+	if x.Low, err = unit.Parse(in.Low, unit.Resistance); err == nil {
+		x.High, err = unit.Parse(in.High, unit.Resistance)
+	}
+	if err != nil {
+		return &casefile.Problem{Pointer: "/specification", What: err.Error()}
+	}
+	c.Specifications = append(c.Specifications, x)
 	return nil
 }
 

@@ -59,6 +59,10 @@ func TestWhatIsKnownIsKeptExportedAndRefusedWithTheMend(t *testing.T) {
 	assert.Len(t, v.Parameters, 2)
 	v, _ = patch(map[string]any{"parameter": map[string]any{"name": "motor.resistance", "value": "11 mohm"}}, 200)
 	assert.Len(t, v.Parameters, 3)
+	v, _ = patch(map[string]any{"specification": map[string]any{"from": "sol_s", "to": "case", "low": "0.8 ohm", "high": "1.2"}}, 200)
+	require.Len(t, v.Specifications, 1)
+	_, p := patch(map[string]any{"specification": map[string]any{"from": "sol_s", "to": "case", "low": "2", "high": "1"}}, 422)
+	assert.Contains(t, p.Detail, "stands above")
 	v, _ = patch(map[string]any{"voltage": 24}, 200)
 	assert.Equal(t, 24.0, v.Voltage)
 	for body, says := range map[string]map[string]any{

@@ -120,6 +120,97 @@ function choices(c: Circuit): Choice[] {
   );
 }
 
+/** Ohms of a part from the manual: low and high, disconnected. */
+function Ranges() {
+  const { job, circuit, state } = useJob();
+  const { mayWrite } = useApp();
+  const { change } = useWrites(job.id, state);
+  const [id, setId] = useState<string>();
+  const [low, setLow] = useState("");
+  const [high, setHigh] = useState("");
+  const parts = circuit.stations.filter((s) => s.from && ["motor", "coil", "winding"].includes(s.kind));
+  const s = stationOf(circuit, id);
+  const name = (from: string, to: string) =>
+    circuit.stations.find((x) => x.from === from && x.to === to)?.label ?? `${from} to ${to}`;
+  if (parts.length === 0) return null;
+  return (
+    <>
+      <label htmlFor="range-of">A range of ohms from the manual</label>
+      <div className="value-row">
+        <Select
+          id="range-of"
+          allowClear
+          disabled={!mayWrite}
+          placeholder="coil, motor, winding"
+          options={parts.map((x) => ({ value: x.id, label: x.label }))}
+          value={id}
+          onChange={(v: string | undefined) => setId(v)}
+        />
+        {s?.from && s.to && (
+          <>
+            <Input
+              aria-label="From"
+              placeholder="0.25"
+              suffix="Ω"
+              value={low}
+              onChange={(e) => setLow(e.target.value)}
+            />
+            <Input
+              aria-label="To"
+              placeholder="0.37"
+              suffix="Ω"
+              value={high}
+              onChange={(e) => setHigh(e.target.value)}
+            />
+            <Button
+              type="primary"
+              loading={change.isPending}
+              disabled={!low.trim() || !high.trim()}
+              onClick={() =>
+                change.mutate(
+                  { specification: { from: s.from, to: s.to, low, high } },
+                  {
+                    onSuccess: () => {
+                      setId(undefined);
+                      setLow("");
+                      setHigh("");
+                    },
+                  },
+                )
+              }
+            >
+              Keep
+            </Button>
+          </>
+        )}
+      </div>
+      {job.specifications.length > 0 && (
+        <ul className="shifts">
+          {job.specifications.map((x) => (
+            <li key={x.from + x.to}>
+              <b>{name(x.from, x.to)}</b> {x.low} to {x.high}
+              {mayWrite && (
+                <button
+                  type="button"
+                  className="link"
+                  onClick={() => change.mutate({ specification: { from: x.from, to: x.to } })}
+                >
+                  take back
+                </button>
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+      {change.error && (
+        <p className="wrong" role="alert">
+          {change.error.message}
+        </p>
+      )}
+    </>
+  );
+}
+
 /** Voltage, values from the plate or the manual, cable sizes, access minutes, the controller. */
 function Values() {
   const { job, circuit, state } = useJob();
@@ -224,6 +315,7 @@ function Values() {
           ))}
         </ul>
       )}
+      <Ranges />
       <label htmlFor="access">Getting there takes</label>
       <div className="value-row">
         <Select

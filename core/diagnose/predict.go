@@ -4,7 +4,6 @@ import (
 	"math"
 
 	"corriente/core/casefile"
-	"corriente/core/circuit"
 )
 
 // Prediction is what one diagnosis, at a middling severity, says of a reading.
@@ -65,8 +64,7 @@ func (a *Adviser) Predictions(e casefile.Evidence) []Prediction {
 			return l
 		}
 		if e.Observe != "" {
-			var o *circuit.Observation = a.C.Observation(e.Observe)
-			x := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: at}
+			x := observed{a: a, o: a.C.Observation(e.Observe), through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: at}
 			out = append(out, Prediction{Words: x.outcomes(a.Net.StatePos(e.State))})
 			continue
 		}

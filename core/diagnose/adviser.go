@@ -13,6 +13,7 @@ import (
 	"math"
 	"slices"
 	"sync"
+	"sync/atomic"
 
 	"corriente/core/circuit"
 	"corriente/core/fault"
@@ -135,8 +136,9 @@ func (a *Adviser) wordsOf(o *circuit.Observation, state int) []float32 {
 
 // stateBank holds the solved cells of one state, built at first use.
 type stateBank struct {
-	once sync.Once
-	lin  []linear
+	once  sync.Once
+	built atomic.Bool
+	lin   []linear
 }
 
 // linear is one solved circuit and its derivatives per standard deviation of
@@ -555,6 +557,7 @@ func (a *Adviser) bank(state int) []linear {
 			}
 		})
 		b.lin = lin
+		b.built.Store(true)
 	})
 	return b.lin
 }

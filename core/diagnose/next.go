@@ -588,9 +588,18 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	if v.lin[state] != nil {
 		return v.lin[state]
 	}
+	// A state that was solved for this cell already, at the same values, is taken
+	// from there.
 	theta := v.sc.theta
 	if theta == nil {
 		theta = a.nominal(&a.cells[v.sc.cell])
+		if b := a.states[state]; b.built.Load() {
+			v.lin[state] = &b.lin[v.sc.cell]
+			return v.lin[state]
+		}
+	} else if l := v.sc.lins[state]; l != nil {
+		v.lin[state] = l
+		return l
 	}
 	l := &linear{}
 	s.linearize(l, state, &a.cells[v.sc.cell], theta, v.sc.sev, true)
@@ -673,8 +682,8 @@ func (a *Adviser) forecast(r *reading, v *cellView, s *solver, pr *predicted) fo
 		return forecast{open: true, sd: 1}
 	}
 	m, va := v.sc.project(pr.j)
-	if v.sc.theta != nil {
-		m = 0 // already moved there
+	for k, z := range v.sc.z0 {
+		m -= pr.j[k] * z // so far it has been moved already
 	}
 	sl := r.slope(pr.mean)
 	return forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}

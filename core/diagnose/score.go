@@ -381,9 +381,13 @@ type scored struct {
 	blame   []float64
 	theta   []float64 // parameters the evidence moved the cell to; nil: nominal
 	sev     [2]float64
-	z       []float64 // posterior mean in standard deviations from theta
+	z       []float64 // posterior mean, standard deviations from nominal
+	z0      []float64 // where theta lies, standard deviations from nominal
+	joint   float64   // logarithm of the density of readings, words and values where theta lies, less its constant
+	rvar    []float64 // variance of each reading given the parameters, its own units
 	j       [][]float64
 	s       chol
+	lins    map[int]*linear // states solved at theta already
 }
 
 // chol is a lower Cholesky factor.
@@ -516,18 +520,23 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		sl := r.slope(m)
 		row := make([]float64, a.q)
 		e := r.u - r.warp(m)
+		own := w.p.extra*w.p.extra*sl*sl + 1 + r.noise*r.noise
+		sc.joint -= math.Min(e*e/own, farOff)/2 + math.Log(own)/2
 		for k := range row {
 			row[k] = w.p.j[k] * sl
 			if z0 != nil {
 				e += row[k] * z0[k]
 			}
 		}
-		x := w.p.extra * sl
 		rows, res, rdg = append(rows, row), append(res, e), append(rdg, r)
-		rvar = append(rvar, x*x)
+		rvar = append(rvar, own)
 	}
 	n := len(res)
-	sc.j, sc.z = rows, make([]float64, a.q)
+	sc.j, sc.z, sc.rvar = rows, make([]float64, a.q), rvar
+	for _, z := range z0 {
+		sc.joint -= z * z / 2
+	}
+	sc.joint += logp
 	if n == 0 {
 		return logp
 	}
@@ -539,7 +548,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 				x += rows[i][k] * rows[j][k]
 			}
 			if i == j {
-				x += 1 + rvar[i] + rdg[i].noise*rdg[i].noise
+				x += rvar[i]
 			} else if rdg[i].group == rdg[j].group {
 				x += 1 // the same meter in the same place errs the same way
 			}
@@ -654,27 +663,35 @@ func (w *weigher) score(k int) scored {
 	c := &w.a.cells[k]
 	sc := scored{cell: k, sev: c.sev}
 	at := func(st int) *linear { return &w.lins[st][k] }
-	sc.logPost = w.prior[k] + w.observeNominal(k) + w.gauss(&sc, c, at, w.a.nominal(c), c.sev, nil)
+	words := w.observeNominal(k)
+	sc.logPost = w.prior[k] + words + w.gauss(&sc, c, at, w.a.nominal(c), c.sev, nil)
+	sc.joint += words
 	return sc
 }
 
-// refine linearises a cell again where the evidence has moved it: damped
-// Gauss-Newton, a step kept only if the fit rises and a good machine with those
-// values would still run. Without that condition a "good" starter explains a
-// stall by drifting loads.
+// refine moves a cell to the values that fit its evidence best: damped
+// Gauss-Newton on the joint density of readings, words and values, a step kept
+// only if that rises and a good machine with those values would still run.
+// Without that condition a "good" starter explains a stall by drifting loads.
+// The cell's evidence is then that of the circuit linearised there (Laplace's
+// method).
 func (w *weigher) refine(sc scored) scored {
 	a := w.a
 	c := &a.cells[sc.cell]
 	best := sc
-	z0 := make([]float64, a.q)
-	fit := math.Inf(-1)
-	for iter := 0; iter < 3; iter++ {
-		improved := false
+	best.z0 = make([]float64, a.q)
+	z := make([]float64, a.q)
+	for range refineSteps {
+		improved, moved := false, 0.0
 		for _, step := range []float64{1, 0.5, 0.2} {
-			z := make([]float64, a.q)
+			moved = 0
 			for k := range z {
-				z[k] = z0[k] + step*(best.z[k]-z0[k])
-				z[k] = math.Max(-4, math.Min(4, z[k]))
+				to := math.Max(-4, math.Min(4, best.z[k]))
+				z[k] = best.z0[k] + step*(to-best.z0[k])
+				moved = math.Max(moved, math.Abs(z[k]-best.z0[k]))
+			}
+			if moved < 0.03 {
+				break
 			}
 			theta, sev := a.shifted(c, z)
 			if !a.runs(w.s, theta) {
@@ -690,24 +707,48 @@ func (w *weigher) refine(sc scored) scored {
 				lins[st] = l
 				return l
 			}
-			next := scored{cell: sc.cell, theta: theta, sev: sev}
-			lp := w.prior[sc.cell] + w.observe(c, at, sev) + w.gauss(&next, c, at, theta, sev, z)
-			if math.IsNaN(lp) || lp < fit && iter > 0 {
+			next := scored{cell: sc.cell, theta: theta, sev: sev, lins: lins, z0: slices.Clone(z)}
+			words := w.observe(c, at, sev)
+			next.logPost = w.prior[sc.cell] + words + w.gauss(&next, c, at, theta, sev, z)
+			next.joint += words
+			if math.IsNaN(next.logPost) || !(next.joint > best.joint) {
 				continue
 			}
-			next.logPost = lp
-			moved := 0.0
-			for k := range z {
-				moved = math.Max(moved, math.Abs(next.z[k]-z[k]))
-			}
-			best, z0, fit, improved = next, z, lp, moved > 0.05
+			best, improved = next, true
 			break
 		}
-		if !improved {
+		if !improved || moved < 0.1 {
 			break
 		}
 	}
+	best.logPost -= best.short() * (1 - best.outlier)
 	return best
+}
+
+// farOff bounds what one reading may speak against a cell: beyond it, it is
+// rather a mistake, squared units of the meter's uncertainty.
+const farOff = 400
+
+// refineSteps bounds the steps of [weigher.refine]; most cells need two.
+const refineSteps = 5
+
+// short is what it costs a cell that the values which would explain its readings
+// by the slopes where it stands are not to be had, because the circuit bends or
+// a good machine with them would not run: half the squared distance between the
+// two, in posterior standard deviations.
+func (c *scored) short() float64 {
+	d2 := 0.0
+	for k, z := range c.z {
+		d2 += (z - c.z0[k]) * (z - c.z0[k])
+	}
+	for i, row := range c.j {
+		x := 0.0
+		for k := range row {
+			x += row[k] * (c.z[k] - c.z0[k])
+		}
+		d2 += x * x / c.rvar[i]
+	}
+	return d2 / 2
 }
 
 // shifted returns the parameters and severities z standard deviations away.

@@ -214,6 +214,7 @@ type Observation struct {
 	States   []string  `json:"states"`
 	Minutes  float64   `json:"minutes"`
 	People   int       `json:"people"`
+	Spends   float64   `json:"spends,omitempty"` // money used up, such as a fuse blown for looking
 	Access   string    `json:"access,omitempty"`
 	// Model names what decides the answer. All but rates are derived from the
 	// solved circuit; rates is a table for what physics does not decide. See

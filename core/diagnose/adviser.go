@@ -20,7 +20,7 @@ import (
 )
 
 // Version names the reasoning, and is stored with every verdict it gives.
-const Version = "cells-2"
+const Version = "cells-3"
 
 // Prior shares of the three kinds of diagnosis. A machine in the workshop has a
 // complaint, so "nothing wrong" is rare; but at 0.05 a healthy machine could
@@ -149,8 +149,9 @@ type linear struct {
 	isle  []uint8   // island of each node
 	alt   []float32 // chatter: |closed - open| a node, else nil
 	altI  []float32
-	ratio float64 // speed against the good machine's in the run state
-	rsd   float64 // its standard deviation from the uncertain values
+	ratio float64   // speed against the good machine's in the run state
+	rsd   float64   // its standard deviation, from the uncertain values and the severities
+	dr    []float64 // ∂ratio per standard deviation of each uncertain value and severity
 	fed   bool
 	spin  bool
 	pull  bool // a coil holds its contact in
@@ -705,12 +706,14 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		if &theta[0] != &a.theta[0] && s.w.Motor.W > a.still() {
 			good = s.speedSlopes(theta)
 		}
-		spread := 0.0
-		for u, d := range s.dw {
-			spread += (d - good[u]) * (d - good[u])
+		if l.dr == nil {
+			l.dr = make([]float64, a.q)
 		}
-		l.rsd = math.Sqrt(spread) * l.ratio
+		for u, d := range s.dw {
+			l.dr[u] = (d - good[u]) * l.ratio
+		}
 	}
+	wGood := math.Max(s.w.Motor.W, 1e-9)
 	if !derivatives {
 		return
 	}
@@ -731,7 +734,17 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		for i, x := range s.w.I {
 			l.ji[i*a.q+u] = float32((x - float64(l.i[i])) / 0.1)
 		}
+		l.dr[u] = (s.w.Motor.W/wGood - l.ratio) / 0.1
 	}
+	l.rsd = norm(l.dr)
+}
+
+func norm(x []float64) float64 {
+	s := 0.0
+	for _, v := range x {
+		s += v * v
+	}
+	return math.Sqrt(s)
 }
 
 // speedSlopes returns ∂ln(speed) per standard deviation of each uncertain value at

@@ -28,7 +28,8 @@ type Job struct {
 	Known        casefile.Known   // shifts the priors and the order of the readings
 	When         []string         // cold, hot, wet, after_knock: when the complaint shows
 	Repairs      []casefile.Repair
-	Brief        bool // leave out the explanation of each reading
+	HourRate     float64 // money an hour of work costs, > 0; 0: the families' own
+	Brief        bool    // leave out the explanation of each reading
 }
 
 // JobOf takes what a case file says.
@@ -184,7 +185,7 @@ func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
 	}
 	switch op.Verdict.Status {
 	case NothingWrong, Isolated:
-		op.Next = a.worthwhile(op.Next, full, op.Verdict.Station)
+		op.Next = a.worthwhile(op.Next, &op.Verdict, j)
 	case Undecided, FaultFound:
 		if r := a.oneRepair(full); r != "" {
 			// Good enough to decide: no reading could change what is done.

@@ -27,7 +27,11 @@ type Suggestion struct {
 	Minutes float64 `json:"minutes"`
 	People  int     `json:"people"`
 	Bits    float64 `json:"bits"`
+	Spends  float64 `json:"spends,omitempty"` // money used up by taking it
 	Because string  `json:"because"`
+
+	right float64 // chance that the likeliest place is the right one once it is taken
+	price float64 // minutes, a second person and money counted in
 
 	Good    *Range   `json:"good,omitempty"`    // what a good circuit shows, SI
 	GoodOL  bool     `json:"good_ol,omitempty"` // a good circuit shows OL
@@ -44,12 +48,28 @@ type Expect struct {
 	Outcome     string  `json:"outcome,omitempty"`
 }
 
+// price is minutes with a second person and money counted in.
+func price(minutes float64, people int, money, hourRate float64) float64 {
+	if people > 1 {
+		minutes *= secondPerson
+	}
+	return minutes + money*60/hourRate
+}
+
 // secondPerson is how much dearer a second person makes a reading.
 const secondPerson = 1.3
 
 // readMinutes is what one more reading costs once its state
 // and its access are paid for.
 const readMinutes = 0.5
+
+// hourRate is what an hour of work is taken to cost where the job does not say,
+// in the money of the families' prices: it turns money into minutes.
+const hourRate = 60
+
+// wrongMinutes is what a wrong verdict costs where the family has no price for
+// the work: the job done in vain and the machine back in the workshop.
+const wrongMinutes = 60
 
 // worthRate is the least gain, in bits a minute, that is still worth it.
 const worthRate = 0.0006
@@ -378,6 +398,10 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		}
 		x := asked{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
 		x.sg.Minutes, x.sg.People = a.cost(&e, open, state)
+		if o := a.C.Observation(e.Observe); o != nil {
+			x.sg.Spends = o.Spends
+		}
+		x.sg.price = price(x.sg.Minutes, x.sg.People, x.sg.Spends, j.hourRate())
 		if e.Observe == "" {
 			x.r = a.prepare(&x.e, a.meterAtHand(&x.e, j), 0)
 			x.fc = make([]forecast, len(views))
@@ -401,14 +425,16 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 			}
 		}
 	})
+	in, places := a.membership(views, len(classes))
 	share(len(cands), func(from, step int) {
+		at := make([]float64, places)
 		for k := from; k < len(cands); k += step {
 			c := &cands[k]
 			if c.e.Observe != "" {
 				c.wc = a.wordChances(&c.e, j, views)
-				a.valueWord(&c.sg, c.wc, views, classes)
+				a.valueWord(&c.sg, c.wc, views, classes, in, at)
 			} else {
-				a.valueReading(&c.sg, &c.r, c.fc, views, classes)
+				a.valueReading(&c.sg, &c.r, c.fc, views, classes, in, at)
 			}
 		}
 	})
@@ -470,37 +496,71 @@ func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
 	return in
 }
 
-// doubt is how likely another station must be, beside the one a verdict names,
-// for one more reading to be able to change what is done.
-const doubt = 0.15
-
-// worthwhile keeps, once a verdict stands, only readings that could still
-// change what is done about it.
-func (a *Adviser) worthwhile(in []Suggestion, p *posterior, named *string) []Suggestion {
-	st, _ := p.stations()
-	open := false
-	for id, w := range st {
-		if (named == nil || id != *named) && w >= doubt {
-			open = true
+// worthwhile keeps, once a verdict stands, only readings that are still worth
+// taking: those that make the verdict surer by more than they cost, where a
+// wrong one costs the work on the station it names.
+func (a *Adviser) worthwhile(in []Suggestion, v *Verdict, j *Job) []Suggestion {
+	wrong := float64(wrongMinutes)
+	if v.Station != nil {
+		if act := a.C.Station(*v.Station).Replace; act != nil {
+			wrong = math.Max(wrong, act.Minutes+act.Parts*60/j.hourRate())
 		}
 	}
 	out := []Suggestion{}
 	for _, s := range in {
-		if open && s.rate() > 0.02 {
+		if (s.right-v.Probability)*wrong > s.price {
 			out = append(out, s)
 		}
 	}
 	return out
 }
 
-// rate is information for its price: bits a minute, a second person counted as
-// half as much again.
-func (s *Suggestion) rate() float64 {
-	c := s.Minutes + 0.2
-	if s.People > 1 {
-		c *= secondPerson
+// hourRate is what the technician's hour costs.
+func (j *Job) hourRate() float64 {
+	if j.HourRate > 0 {
+		return j.HourRate
 	}
-	return s.Bits / c
+	return hourRate
+}
+
+// membership lists for each class of the views the stations in it, numbered from
+// 1; nothing wrong is 0.
+func (a *Adviser) membership(views []cellView, n int) (in [][]int, size int) {
+	in, number := make([][]int, n), map[string]int{}
+	for i := range views {
+		c := views[i].class
+		if in[c] != nil {
+			continue
+		}
+		fs := a.diags[a.cells[views[i].sc.cell].diag].faults
+		if len(fs) == 0 {
+			in[c] = []int{0}
+		}
+		for _, f := range fs {
+			if _, ok := number[f.Station]; !ok {
+				number[f.Station] = len(number) + 1
+			}
+			in[c] = append(in[c], number[f.Station])
+		}
+	}
+	return in, len(number) + 1
+}
+
+// likeliest is the chance that the likeliest place, nothing wrong among them, is
+// the right one.
+func likeliest(post []float64, in [][]int, at []float64) float64 {
+	clear(at)
+	for c, p := range post {
+		for _, s := range in[c] {
+			at[s] += p
+		}
+	}
+	return slices.Max(at)
+}
+
+// rate is information for its price: bits a minute.
+func (s *Suggestion) rate() float64 {
+	return s.Bits / (s.price + 0.2)
 }
 
 // lean is how the technician's leaning moves a suggestion in the order: quick
@@ -607,7 +667,7 @@ func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
 	return l
 }
 
-func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellView, classes []float64) {
+func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellView, classes []float64, in [][]int, at []float64) {
 	o := a.C.Observation(sg.Observe)
 	joint := make([][]float64, len(o.Outcomes))
 	for i := range joint {
@@ -633,6 +693,7 @@ func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellVie
 			}
 		}
 		gain += t * divergence(post, classes)
+		sg.right += t * likeliest(post, in, at)
 	}
 	sg.Bits = gain
 	for _, c := range a.topClasses(views, classes, 3) {
@@ -689,7 +750,7 @@ func (a *Adviser) forecast(r *reading, v *cellView, s *solver, pr *predicted) fo
 	return forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}
 }
 
-func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views []cellView, classes []float64) {
+func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views []cellView, classes []float64, in [][]int, at []float64) {
 	// Systematic samples through the mixture: each at a quantile of one cell.
 	gain, cum, next := 0.0, 0.0, 0.5/samples
 	post := make([]float64, len(classes))
@@ -721,6 +782,7 @@ func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views 
 			post[c] /= t
 		}
 		gain += divergence(post, classes) / samples
+		sg.right += likeliest(post, in, at) / samples
 	}
 	taken := 0
 	for i := range views {
@@ -735,7 +797,8 @@ func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views 
 		}
 	}
 	if taken < samples { // rounding
-		gain *= float64(samples) / float64(max(taken, 1))
+		more := float64(samples) / float64(max(taken, 1))
+		gain, sg.right = gain*more, sg.right*more
 	}
 	sg.Bits = gain
 	// What the suspects predict: the likeliest, and those that would read

@@ -38,6 +38,17 @@ type observed struct {
 	// codes is a controller's own table of blink codes, code: faults.
 	codes map[int][]string
 	trust float64 // in that table; 0: full
+	// spread is how far the share of the speed is uncertain, given the readings;
+	// nil: as far as before any.
+	spread func(l *linear) float64
+}
+
+// unsure is the standard deviation of the share of the speed.
+func (x *observed) unsure(l *linear) float64 {
+	if x.spread != nil {
+		return x.spread(l)
+	}
+	return l.rsd
 }
 
 // needs lists the states that must be solved to answer an observation.
@@ -316,9 +327,10 @@ func (x *observed) turning(state int, l *linear, set func(string, float64)) {
 		set("erratic", 0.1)
 		return
 	}
-	width := math.Hypot(0.05, l.rsd)
-	normal := logistic((l.ratio - 0.8) / width)
-	none := logistic((0.08 - l.ratio) / 0.02)
+	// A logistic of scale s has the spread of a Gaussian of 1.8 s.
+	unsure := x.unsure(l) / 1.8
+	normal := logistic((l.ratio - 0.8) / math.Hypot(0.05, unsure))
+	none := logistic((0.08 - l.ratio) / math.Hypot(0.02, unsure))
 	e := x.erratic(l)
 	rest := (1 - none) * (1 - e)
 	set("none", none)

@@ -31,7 +31,8 @@ type planTest struct {
 	base   float64 // minutes of the reading itself
 	enter  float64 // minutes to get into its state
 	people int
-	index  int // in the list of suggestions
+	spends float64 // minutes' worth of what it uses up
+	index  int     // in the list of suggestions
 }
 
 // plan is the reduced problem.
@@ -69,7 +70,7 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 		prior[h] /= total
 	}
 	for i := range min(len(sg), planTests) {
-		t := planTest{index: i, state: sg[i].State, people: sg[i].People}
+		t := planTest{index: i, state: sg[i].State, people: sg[i].People, spends: sg[i].price - price(sg[i].Minutes, sg[i].People, 0, 1)}
 		t.groups, t.base, t.enter = a.priced(&sg[i])
 		if words[i] != nil {
 			t.p = words[i][:n]
@@ -144,7 +145,7 @@ func (p *plan) cost(t *planTest, at *situation) float64 {
 	if t.people > 1 {
 		c *= secondPerson
 	}
-	return c
+	return c + t.spends
 }
 
 func (p *plan) classes(post []float64) []float64 {
@@ -279,7 +280,7 @@ func (a *Adviser) wordChances(e *casefile.Evidence, job *Job, views []cellView) 
 	for i := range views {
 		v := &views[i]
 		c := &a.cells[v.sc.cell]
-		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }}
+		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }, spread: v.sc.spread}
 		out[i] = ob.outcomes(st)
 	}
 	return out

@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -436,6 +437,20 @@ func (c chol) back(b []float64) {
 	}
 }
 
+// byWeight sorts cells by falling logPost, through an index: a cell is a large
+// thing to move about.
+func byWeight(all []scored) {
+	idx := make([]int, len(all))
+	for i := range idx {
+		idx[i] = i
+	}
+	slices.SortStableFunc(idx, func(x, y int) int { return cmp.Compare(all[y].logPost, all[x].logPost) })
+	was := slices.Clone(all)
+	for i, k := range idx {
+		all[i] = was[k]
+	}
+}
+
 // weigher scores cells against one evidence set.
 type weigher struct {
 	a     *Adviser
@@ -480,6 +495,9 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		logp float64
 	)
 	away := c.diag != 0 && w.goesAway(c.diag)
+	nr := len(w.es.num)
+	buf := make([]float64, nr*a.q)
+	rows, res, rdg, rvar = make([][]float64, 0, nr), make([]float64, 0, nr), make([]*reading, 0, nr), make([]float64, 0, nr)
 	for i := range w.es.num {
 		r := &w.es.num[i]
 		cc, l, th, sv := c, (*linear)(nil), theta, sev
@@ -518,7 +536,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		}
 		m := w.p.mean
 		sl := r.slope(m)
-		row := make([]float64, a.q)
+		row := buf[len(rows)*a.q : (len(rows)+1)*a.q : (len(rows)+1)*a.q]
 		e := r.u - r.warp(m)
 		own := w.p.extra*w.p.extra*sl*sl + 1 + r.noise*r.noise
 		sc.joint -= math.Min(e*e/own, farOff)/2 + math.Log(own)/2
@@ -577,8 +595,9 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 	}
 	// One reading may be a mistake: leave each out in turn, from S⁻¹.
 	terms := []float64{base}
+	e := make([]float64, n)
 	for i := 0; i < n; i++ {
-		e := make([]float64, n)
+		clear(e)
 		e[i] = 1
 		ch.forward(e)
 		inv := 0.0
@@ -624,14 +643,14 @@ func (w *weigher) goesAway(d int) bool {
 	return true
 }
 
-func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) float64 {
+func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64, spread func(*linear) float64) float64 {
 	logp := 0.0
 	away := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust}
+		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust, spread: spread}
 		if o.absent && away {
-			x.c, x.diag, x.sev = &w.a.cells[0], nil, [2]float64{}
+			x.c, x.diag, x.sev, x.spread = &w.a.cells[0], nil, [2]float64{}, nil
 			x.at = func(st int) *linear { return &w.lins[st][0] }
 		}
 		logp += math.Log(x.outcomes(o.state)[o.outcome])
@@ -643,7 +662,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64) f
 func (w *weigher) observeNominal(k int) float64 {
 	c := &w.a.cells[k]
 	if slices.ContainsFunc(w.es.words, func(o word) bool { return o.bank == nil }) {
-		return w.observe(c, func(st int) *linear { return &w.lins[st][k] }, c.sev)
+		return w.observe(c, func(st int) *linear { return &w.lins[st][k] }, c.sev, nil)
 	}
 	logp := 0.0
 	away := c.diag != 0 && w.goesAway(c.diag)
@@ -708,8 +727,9 @@ func (w *weigher) refine(sc scored) scored {
 				return l
 			}
 			next := scored{cell: sc.cell, theta: theta, sev: sev, lins: lins, z0: slices.Clone(z)}
-			words := w.observe(c, at, sev)
-			next.logPost = w.prior[sc.cell] + words + w.gauss(&next, c, at, theta, sev, z)
+			numbers := w.gauss(&next, c, at, theta, sev, z)
+			words := w.observe(c, at, sev, next.spread)
+			next.logPost = w.prior[sc.cell] + words + numbers
 			next.joint += words
 			if math.IsNaN(next.logPost) || !(next.joint > best.joint) {
 				continue
@@ -731,6 +751,16 @@ const farOff = 400
 
 // refineSteps bounds the steps of [weigher.refine]; most cells need two.
 const refineSteps = 5
+
+// spread is how far the share of the speed is still uncertain in a state that
+// was solved for this cell.
+func (c *scored) spread(l *linear) float64 {
+	if len(l.dr) == 0 {
+		return l.rsd
+	}
+	_, v := c.project(l.dr)
+	return math.Sqrt(v)
+}
 
 // short is what it costs a cell that the values which would explain its readings
 // by the slopes where it stands are not to be had, because the circuit bends or
@@ -854,7 +884,7 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, re
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].logPost > all[j].logPost })
+	byWeight(all)
 	if len(es.num) > 0 {
 		n := min(refine, len(all))
 		cut := all[0].logPost - 14
@@ -886,7 +916,7 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, re
 			p.blame[k] += sc.weight * b
 		}
 	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].weight > all[j].weight })
+	byWeight(all)
 	keep := len(all)
 	for keep > 1 && all[keep-1].weight < 1e-5 {
 		keep--

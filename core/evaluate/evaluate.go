@@ -35,7 +35,7 @@ type Options struct {
 	Faults  int     `json:"faults"` // machines to work through
 	Seed    uint64  `json:"seed"`   // the same seed gives the same machines
 	Spread  float64 `json:"spread"` // log standard deviation of the true values; 0: 0.3
-	Most    int     `json:"most"`   // readings before giving up; 0: 25
+	Most    int     `json:"most"`   // readings before giving up; 0: 40
 	Policy  string  `json:"policy"` // adviser, textbook or random; "" is adviser
 
 	// What goes wrong besides the machine.
@@ -129,7 +129,7 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 		o.Spread = 0.3
 	}
 	if o.Most == 0 {
-		o.Most = 25
+		o.Most = 40
 	}
 	trials, done, save, err := resume(o)
 	if err != nil {
@@ -201,7 +201,9 @@ func resume(o Options) (trials []Trial, done []bool, save *keeper, err error) {
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	head, err := json.Marshal(o)
+	same := o
+	same.Faults = 0 // a run may be made longer
+	head, err := json.Marshal(same)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -455,7 +457,7 @@ func (tk *taker) toVerdict(ctx context.Context, ch *chooser, t *Trial, stations 
 		if tk.o.Triple {
 			most *= 3
 		}
-		if s := op.Verdict.Status; s == diagnose.Isolated || s == diagnose.NothingWrong || len(tk.j.Evidence) >= most {
+		if len(tk.j.Evidence) >= most {
 			return op, nil
 		}
 		e, ok := ch.next(op, tk.j.Evidence)

@@ -5,7 +5,7 @@ SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
 GO_SOURCES := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find core internal -name '*.json' -o -name '*.sql') go.mod go.sum
-WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -not -name openapi.json) web/index.html web/vite.config.ts web/package-lock.json
+WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -not -name openapi.json -not -name core.wasm -not -name wasm_exec.js) web/index.html web/vite.config.ts web/package-lock.json
 
 .PHONY: demo demo-reset test test-core test-web bench web setup-demo setup-test lint clean shots evaluate
 
@@ -42,7 +42,12 @@ web/src/api/schema.d.ts: $(shell find internal core -name '*.go') web/node_modul
 	go run ./cmd/corriente openapi --out web/src/api/openapi.json
 	cd web && npx --no-install openapi-typescript src/api/openapi.json -o src/api/schema.d.ts
 
-web/dist/index.html: $(WEB_SOURCES) web/src/api/schema.d.ts
+# The core for the browser, for work without a connection.
+web/src/offline/core.wasm: $(shell find core cmd/corriente-wasm -name '*.go' -not -name '*_test.go') $(shell find core -name '*.json')
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o $@ ./cmd/corriente-wasm
+	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/src/offline/wasm_exec.js
+
+web/dist/index.html: $(WEB_SOURCES) web/src/api/schema.d.ts web/src/offline/core.wasm
 	cd web && npx --no-install vite build --logLevel warn
 
 lint: web/src/api/schema.d.ts

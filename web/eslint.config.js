@@ -3,7 +3,7 @@ import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
 export default ts.config(
-  { ignores: ["dist", "node_modules", "src/api/schema.d.ts"] },
+  { ignores: ["dist", "node_modules", "src/api/schema.d.ts", "src/offline/wasm_exec.js"] },
   js.configs.recommended,
   ...ts.configs.strict,
   { ...hooks.configs.flat["recommended-latest"], files: ["src/**/*.{ts,tsx}"] },

@@ -1,8 +1,40 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
+import { VitePWA } from "vite-plugin-pwa";
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [
+    react(),
+    // The interface opens from the browser's cache. The core is fetched when a job opens, not before.
+    VitePWA({
+      registerType: "autoUpdate",
+      injectRegister: null,
+      manifest: {
+        name: "Corriente",
+        short_name: "Corriente",
+        display: "standalone",
+        start_url: "/",
+        background_color: "#f4f0e8",
+        theme_color: "#9a4f1e",
+        icons: [{ src: "/icon.svg", sizes: "any", type: "image/svg+xml" }],
+      },
+      workbox: {
+        globPatterns: ["**/*.{js,css,html,svg,woff2}"],
+        navigateFallback: "/index.html",
+        navigateFallbackDenylist: [/^\/api\//, /^\/healthz/],
+        clientsClaim: true,
+        skipWaiting: true,
+        runtimeCaching: [
+          {
+            urlPattern: ({ url }) => url.pathname.endsWith(".wasm"),
+            handler: "CacheFirst",
+            options: { cacheName: "core" },
+          },
+        ],
+      },
+    }),
+  ],
   server: { proxy: { "/api": "http://127.0.0.1:8080" } },
+  worker: { format: "es" },
   build: { target: "es2022", chunkSizeWarningLimit: 900 },
 });

@@ -13,6 +13,8 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"corriente/core/circuit"
+	"corriente/internal/bench"
 	"corriente/internal/demo"
 	"corriente/internal/mariadb"
 	"corriente/internal/password"
@@ -73,6 +75,15 @@ func serverCmds() []*cobra.Command {
 					return errInput{err}
 				}
 			}
+			f, err := circuit.Family("starter")
+			if err != nil {
+				return err
+			}
+			b, err := bench.New(cmd.Context(), bench.Options{Circuit: f, Faults: []string{demo.BenchFault}, Seed: 4, Spread: 0.1, Leads: 0.2})
+			if err != nil {
+				return err
+			}
+			defer b.Close()
 			return serve(cmd.Context(), df, func(ctx context.Context, st *store.Store) error {
 				fmt.Println("The demo workshop: the orchard cooperative by the lake, and its ferry.")
 				empty, err := st.Empty(ctx)
@@ -85,6 +96,11 @@ func serverCmds() []*cobra.Command {
 						return err
 					}
 				}
+				meter, clamp, scope := b.Addrs()
+				if err := demo.Instruments(ctx, st, meter, clamp, scope); err != nil {
+					return err
+				}
+				fmt.Printf("A simulated bench is on: meter %s, clamp %s, scope %s, on a starter with a hidden fault.\n", meter, clamp, scope)
 				fmt.Printf("Sign in as %q (technician), %q (owner), %q (apprentice) or %q (reads only); the password is %q.\n",
 					demo.Users[1][0], demo.Users[0][0], demo.Users[2][0], demo.Users[3][0], demo.Password)
 				return nil
@@ -190,6 +206,7 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 	select {
 	case <-ctx.Done():
 		fmt.Println("Stopping ...")
+		ws.Close() // streams would hold the shutdown up
 		sctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 		defer cancel()
 		return srv.Shutdown(sctx)

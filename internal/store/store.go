@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"time"
 
@@ -35,7 +36,12 @@ var (
 var migrations embed.FS
 
 // Store is the database. It is safe for concurrent use.
-type Store struct{ DB *sql.DB }
+type Store struct {
+	DB *sql.DB
+	// Changed, where set, is told of every job that was changed, after it was
+	// stored.
+	Changed func(job uuid.UUID)
+}
 
 // Open connects and applies the migrations.
 func Open(ctx context.Context, dsn string) (*Store, error) {
@@ -71,7 +77,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("the database cannot be brought up to date: %w", err)
 	}
-	return &Store{db}, nil
+	return &Store{DB: db}, nil
 }
 
 // Close closes the connections.
@@ -215,6 +221,7 @@ type Job struct {
 	ID          uuid.UUID
 	Machine     Machine
 	Case        *casefile.Case // evidence included, struck ones too
+	TakenBy     []string       // who entered each piece of evidence, "" where nobody is known
 	Complaint   string
 	Revision    int
 	Unreachable []string
@@ -256,7 +263,7 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
 	if err != nil {
 		return err
 	}
-	return s.tx(ctx, func(tx *sql.Tx) error {
+	err = s.tx(ctx, func(tx *sql.Tx) error {
 		r, err := tx.ExecContext(ctx, `INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, unreachable, opened_by, opened_at, closed_at)
 			VALUES (?,?,?,?,?,1,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
 			j.ID[:], j.Machine.ID[:], j.Case.CircuitID, head, j.Complaint, string(unreach), idOrNil(by), j.OpenedAt.UTC(), j.ClosedAt)
@@ -299,6 +306,10 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
 		}
 		return nil
 	})
+	if err == nil && s.Changed != nil {
+		s.Changed(j.ID)
+	}
+	return err
 }
 
 // headOf writes the case without evidence, decisions and the columns the jobs
@@ -393,8 +404,9 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 		return nil, fmt.Errorf("job %s as stored cannot be read: %w", id, err)
 	}
 	j.Case = c
-	rows, err := tx.QueryContext(ctx, `SELECT id, measure, observe, state, node_from, node_to, through, value_text, outcome, instrument, leads_text,
-		circumstance, symptom, taken_at, struck_at IS NOT NULL FROM evidence WHERE job_id = ? ORDER BY seq`, id[:])
+	rows, err := tx.QueryContext(ctx, `SELECT e.id, measure, observe, state, node_from, node_to, through, value_text, outcome, instrument, leads_text,
+		circumstance, symptom, taken_at, struck_at IS NOT NULL, COALESCE(u.name, '')
+		FROM evidence e LEFT JOIN users u ON u.id = e.taken_by WHERE job_id = ? ORDER BY seq`, id[:])
 	if err != nil {
 		return nil, err
 	}
@@ -404,8 +416,9 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 		var eid uuid.UUID
 		var measure string
 		var at time.Time
+		var by string
 		if err := rows.Scan(&eid, &measure, &e.Observe, &e.State, &e.From, &e.To, &e.Through, &e.Value, &e.Outcome, &e.Instrument, &e.Leads,
-			&e.Condition, &e.Symptom, &at, &e.Struck); err != nil {
+			&e.Condition, &e.Symptom, &at, &e.Struck, &by); err != nil {
 			return nil, err
 		}
 		e.ID, e.Measure, e.TakenAt = eid.String(), unit.Measure(measure), at.UTC().Format(time.RFC3339Nano)
@@ -413,6 +426,7 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 			return nil, fmt.Errorf("evidence %s as stored does not fit its circuit: %w", e.ID, p)
 		}
 		c.Evidence = append(c.Evidence, e)
+		j.TakenBy = append(j.TakenBy, by)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
@@ -440,6 +454,7 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 // stays.
 func (s *Store) Change(ctx context.Context, id uuid.UUID, f func(tx *sql.Tx, j *Job) (changed bool, err error)) (*Job, error) {
 	var out *Job
+	raised := false
 	err := s.tx(ctx, func(tx *sql.Tx) error {
 		j, err := loadJob(ctx, tx, id, true)
 		if err != nil {
@@ -457,14 +472,18 @@ func (s *Store) Change(ctx context.Context, id uuid.UUID, f func(tx *sql.Tx, j *
 				return err
 			}
 		}
-		out = j
+		out, raised = j, changed
 		return nil
 	})
+	if err == nil && raised && s.Changed != nil {
+		s.Changed(id)
+	}
 	return out, err
 }
 
-// AddEvidence appends evidence to a job. Evidence whose id is already there is
-// left as it is.
+// AddEvidence adds evidence to a job, each piece at its place in time: what was
+// taken without a connection, or by somebody else meanwhile, may come late.
+// Evidence whose id is already there is left as it is.
 func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Evidence, by uuid.UUID) (*Job, error) {
 	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		have := map[string]bool{}
@@ -489,8 +508,62 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 			}
 			added++
 		}
-		return added > 0, nil
+		if added == 0 {
+			return false, nil
+		}
+		return true, inTime(ctx, tx, job, len(j.Case.Evidence))
 	})
+}
+
+// inTime moves evidence that was added after the first had pieces, by the time
+// it was taken, and repairs with it.
+func inTime(ctx context.Context, tx *sql.Tx, job uuid.UUID, had int) error {
+	now, err := loadJob(ctx, tx, job, false)
+	if err != nil {
+		return err
+	}
+	es, reps, late := now.Case.Evidence, now.Case.Repairs, false
+	order := slices.Clone(es[:had])
+	for _, e := range es[had:] {
+		at := parseTime(e.TakenAt)
+		pos := len(order)
+		for pos > 0 && parseTime(order[pos-1].TakenAt).After(at) {
+			pos--
+		}
+		for k := range reps {
+			r := &reps[k]
+			if before := parseTime(r.At).After(at); r.After > pos || r.After == pos && before {
+				r.After++
+			}
+		}
+		late = late || pos < len(order)
+		order = slices.Insert(order, pos, e)
+	}
+	if !late {
+		return nil
+	}
+	if _, err := tx.ExecContext(ctx, "UPDATE evidence SET seq = seq + 1000000 WHERE job_id = ?", job[:]); err != nil {
+		return err
+	}
+	for i := range order {
+		id, err := uuid.Parse(order[i].ID)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, "UPDATE evidence SET seq = ? WHERE id = ?", i+1, id[:]); err != nil {
+			return err
+		}
+	}
+	for _, r := range reps {
+		id, err := uuid.Parse(r.ID)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, "UPDATE repairs SET after_seq = ? WHERE id = ?", r.After, id[:]); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Strike strikes evidence out, or back in. ErrNotFound when the job has none

@@ -17,6 +17,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/desk"
 	"corriente/core/diagnose"
 	"corriente/core/intake"
 	"corriente/core/repair"
@@ -77,6 +78,7 @@ type Evidence struct {
 	TakenAt    string `json:"taken_at,omitempty" maxLength:"40"`
 	Struck     bool   `json:"struck,omitempty"`
 	Shown      string `json:"shown,omitempty" readOnly:"true" doc:"the value as understood, with its unit"`
+	By         string `json:"by,omitempty" readOnly:"true" doc:"who entered it"`
 }
 
 func (e *Evidence) core() casefile.Evidence {
@@ -84,13 +86,9 @@ func (e *Evidence) core() casefile.Evidence {
 		Value: e.Value, Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt}
 }
 
-func evidenceOut(e *casefile.Evidence) Evidence {
-	o := Evidence{ID: e.ID, Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Value: e.Value,
-		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck}
-	if e.Measure != "" {
-		o.Shown = e.Reading.String(e.Measure)
-	}
-	return o
+func evidenceOut(e *casefile.Evidence, shown string) Evidence {
+	return Evidence{ID: e.ID, Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Value: e.Value,
+		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck, Shown: shown}
 }
 
 // Decision is what was chosen about a job.
@@ -127,7 +125,7 @@ type JobView struct {
 	Picture      *diagnose.Picture `json:"picture"`
 	Decisions    []Decision        `json:"decisions"`
 
-	Looks          []Look                `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
+	Looks          []desk.Look           `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
 	Known          casefile.Known        `json:"known"`
 	Parameters     []Given               `json:"parameters"`
 	Voltage        float64               `json:"voltage"`
@@ -150,38 +148,12 @@ type SpecIn struct {
 	High string `json:"high,omitempty" maxLength:"40"`
 }
 
-// Look is a quick check with what it is worth now.
-type Look struct {
-	Observe string  `json:"observe"`
-	State   string  `json:"state"`
-	Through string  `json:"through,omitempty"`
-	Bits    float64 `json:"bits"`
-	Minutes float64 `json:"minutes"`
-	People  int     `json:"people"`
-}
-
 // Given is a parameter that the job gives, SI.
 type Given struct {
 	Name    string  `json:"name"`
 	Value   float64 `json:"value"`
 	Percent float64 `json:"percent"`
 	Word    string  `json:"word,omitempty"`
-}
-
-func stage(closed, decided bool, status string, readings, looks int) string {
-	switch {
-	case closed:
-		return "closed"
-	case decided:
-		return "decided"
-	case status == diagnose.Isolated:
-		return "decide"
-	case readings > 0:
-		return "measure"
-	case looks > 0:
-		return "checks"
-	}
-	return "complaint"
 }
 
 type out[T any] struct{ Body T }
@@ -220,7 +192,7 @@ func (s *Server) routes() {
 		list := make([]Row, 0, len(rows))
 		for _, r := range rows {
 			list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
-				Stage:    stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
+				Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
 				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
 				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt})
 		}
@@ -270,6 +242,7 @@ func (s *Server) routes() {
 	s.decideRoutes(post)
 	s.caseRoutes()
 	s.workshopRoutes(get, post)
+	s.instrumentRoutes(get)
 }
 
 // stationLabels returns what a station is called, by circuit and id.
@@ -358,21 +331,45 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	if err := s.keepVerdict(ctx, j, op); err != nil {
 		return nil, s.fail("verdict", err)
 	}
-	c := j.Case.Circuit
-	if c.State(state) == nil {
-		state = c.RunState
-		if len(op.Next) > 0 {
-			state = op.Next[0].State
+	return s.show(ctx, j, op, state)
+}
+
+// replay is view for a job as it stood after its first pieces of evidence. It
+// stores nothing.
+func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto int) (*out[JobView], error) {
+	c := *j.Case
+	c.Evidence, c.Repairs = c.Evidence[:upto], nil
+	for _, r := range j.Case.Repairs {
+		if r.After <= upto {
+			c.Repairs = append(c.Repairs, r)
 		}
 	}
-	pic, err := op.Picture(state)
+	then := *j
+	then.Case, then.TakenBy = &c, j.TakenBy[:upto]
+	a, err := s.adv.get(c.Circuit)
+	if err != nil {
+		return nil, s.fail("replay", err)
+	}
+	dj := diagnose.JobOf(&c)
+	dj.Known.Unreachable = j.Unreachable
+	op, err := a.Weigh(ctx, dj)
+	if err != nil {
+		return nil, s.fail("replay", err)
+	}
+	return s.show(ctx, &then, op, state)
+}
+
+// show puts a weighed job together for its screens.
+func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, state string) (*out[JobView], error) {
+	c := j.Case.Circuit
+	scr, err := desk.Show(op, j.Case, state, j.ClosedAt != nil, len(j.Decisions) > 0)
 	if err != nil {
 		return nil, s.fail("picture", err)
 	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: op.Result, Suspects: op.Rivals(6), Picture: pic, Decisions: []Decision{},
-		Looks: []Look{}, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Decisions: []Decision{},
+		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
 		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {
 		v.When, v.History = append(v.When, j.Case.Job.When...), j.Case.Job.History
@@ -386,23 +383,13 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 		}
 		v.CodesSay = ch.Says
 	}
-	readings, looks := 0, 0
 	for i := range j.Case.Evidence {
-		e := &j.Case.Evidence[i]
-		v.Evidence = append(v.Evidence, evidenceOut(e))
-		switch {
-		case e.Struck:
-		case e.Measure != "":
-			readings++
-		default:
-			looks++
-		}
+		e := evidenceOut(&j.Case.Evidence[i], scr.Shown[i])
+		e.By = j.TakenBy[i]
+		v.Evidence = append(v.Evidence, e)
 	}
 	for _, d := range j.Decisions {
 		v.Decisions = append(v.Decisions, Decision{d.ID.String(), d.Option, d.Station, d.Price, d.Reason, d.By, d.At})
-	}
-	for _, l := range op.Looks {
-		v.Looks = append(v.Looks, Look{l.Observe, l.State, l.Through, l.Bits, l.Minutes, l.People})
 	}
 	for _, g := range j.Case.Parameters {
 		v.Parameters = append(v.Parameters, Given{g.Name, g.Value, g.Percent, g.Word})
@@ -416,7 +403,6 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	if v.Marks, err = s.st.Profile(ctx, j.Machine.Kind, c.ID); err != nil {
 		return nil, s.fail("profile", err)
 	}
-	v.Stage = stage(j.ClosedAt != nil, len(j.Decisions) > 0, op.Verdict.Status, readings, looks)
 	return body(v), nil
 }
 
@@ -430,10 +416,16 @@ func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opi
 }
 
 func (s *Server) jobRoutes(get, post opFunc) {
-	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole"), func(ctx context.Context, in *JobIn) (*out[JobView], error) {
+	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole, or as it stood after its first readings"), func(ctx context.Context, in *struct {
+		JobIn
+		Upto int `query:"upto" minimum:"0" maximum:"500" default:"500" doc:"so many pieces of evidence are weighed: the job as it stood then"`
+	}) (*out[JobView], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
+		}
+		if in.Upto < len(j.Case.Evidence) {
+			return s.replay(ctx, j, in.State, in.Upto)
 		}
 		return s.view(ctx, j, in.State)
 	})
@@ -613,6 +605,9 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			if es[i].TakenAt == "" {
 				es[i].TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
 			}
+		}
+		if err := s.bring(ctx, id, es); err != nil {
+			return nil, s.fail("instruments", err)
 		}
 		j, err := s.st.AddEvidence(ctx, id, es, u.ID)
 		if err != nil {

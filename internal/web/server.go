@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/mysqlstore"
@@ -54,6 +55,10 @@ type Server struct {
 	mux  http.Handler
 	api  huma.API
 	stop func()
+
+	hub     *hub
+	closing chan struct{} // closed when the server ends: streams end with it
+	once    sync.Once
 }
 
 // Options of a server.
@@ -74,7 +79,8 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(), ui: o.UI, stop: ms.StopCleanup}
+	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(), ui: o.UI, stop: ms.StopCleanup, hub: newHub(), closing: make(chan struct{})}
+	st.Changed = s.hub.tell
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.log.Error("session", "err", err)
 		writeProblem(w, http.StatusServiceUnavailable, "The database does not answer: try again in a moment.")
@@ -83,7 +89,7 @@ func New(st *store.Store, o Options) *Server {
 	r := chi.NewRouter()
 	r.Use(middleware.RequestID, s.logged, middleware.Recoverer, headers, timeout, limitBody)
 	r.Use(http.NewCrossOriginProtection().Handler)
-	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "font/woff2"))
+	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
 	r.Get("/healthz", func(w http.ResponseWriter, req *http.Request) {
 		if err := st.DB.PingContext(req.Context()); err != nil {
 			writeProblem(w, http.StatusServiceUnavailable, "The database does not answer.")
@@ -100,14 +106,22 @@ func New(st *store.Store, o Options) *Server {
 		cfg.CreateHooks = nil // no $schema links in bodies
 		s.api = humachi.New(r, cfg)
 		s.routes()
+		r.Get("/api/events", s.events)
+		r.Get("/api/instruments/{id}/live", s.live)
 	})
 	r.NotFound(s.files)
 	s.mux = r
 	return s
 }
 
-// Close ends what runs in the background.
-func (s *Server) Close() { s.stop() }
+// Close ends what runs in the background, open streams among it. It may be
+// called more than once.
+func (s *Server) Close() {
+	s.once.Do(func() {
+		close(s.closing)
+		s.stop()
+	})
+}
 
 // ServeHTTP answers one request.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.mux.ServeHTTP(w, r) }
@@ -137,7 +151,7 @@ func (s *Server) logged(next http.Handler) http.Handler {
 func headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "+
+		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "+
 			"connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
@@ -146,8 +160,13 @@ func headers(next http.Handler) http.Handler {
 	})
 }
 
+// timeout bounds a request; streams bound each of their writes instead.
 func timeout(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/api/events" || strings.HasSuffix(r.URL.Path, "/live") {
+			next.ServeHTTP(w, r)
+			return
+		}
 		ctx, cancel := context.WithTimeout(r.Context(), requestTimeout)
 		defer cancel()
 		next.ServeHTTP(w, r.WithContext(ctx))

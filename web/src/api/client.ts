@@ -11,7 +11,7 @@ export type Row = S["Row"];
 export type Machine = S["Machine"];
 export type Me = S["Me"];
 export type Evidence = S["Evidence"];
-export type NewEvidence = Omit<Evidence, "shown">;
+export type NewEvidence = Omit<Evidence, "shown" | "by">;
 export type Suggestion = S["Suggestion"];
 export type Picture = S["Picture"];
 export type PicturePath = S["PicturePath"];
@@ -31,6 +31,7 @@ export type Mark = S["Mark"];
 export type Edit = S["Edit"];
 export type Station = S["Station"];
 export type CodeTable = S["Table"];
+export type Instrument = S["InstrumentView"];
 
 /** A refusal, in the server's one clear sentence. */
 export class Refused extends Error {

@@ -4,6 +4,8 @@ import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { api, must, Refused } from "../api/client";
 import { Board } from "../board/Board";
+import { forgetAll, keepMe, keptMe } from "../offline/keep";
+import { flush, reach, watch } from "../offline/sync";
 import { AppContext } from "./context";
 import { SignIn } from "./SignIn";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
@@ -11,6 +13,7 @@ import { keepMode, storedMode, themeFor, type Mode } from "./theme";
 const JobFrame = lazy(() => import("../job/JobFrame"));
 const Circuits = lazy(() => import("../circuits/Circuits"));
 const Codes = lazy(() => import("../codes/Codes"));
+const Instruments = lazy(() => import("../instruments/Instruments"));
 const Start = lazy(() => import("../start/Start"));
 
 /** The session, the theme and the addresses of all views. */
@@ -19,7 +22,18 @@ export function App() {
   const client = useQueryClient();
   const me = useQuery({
     queryKey: ["me"],
-    queryFn: () => must(api.GET("/api/session")),
+    queryFn: async () => {
+      try {
+        const me = await reach(must(api.GET("/api/session")));
+        void keepMe(me);
+        return me;
+      } catch (e) {
+        // Without a connection, whoever was signed in here last still is.
+        const kept = e instanceof Refused && e.status === 0 ? await keptMe() : undefined;
+        if (kept) return kept;
+        throw e;
+      }
+    },
     staleTime: Infinity,
   });
   const [expired, setExpired] = useState(false);
@@ -49,11 +63,38 @@ export function App() {
 
   const signOut = useMutation({
     mutationFn: () => must(api.DELETE("/api/session")),
-    onSuccess: () => {
+    onSuccess: async () => {
+      await forgetAll();
       client.clear();
       window.location.assign("/");
     },
   });
+  // What others change shows at once; what waited here is sent when the server is back.
+  const name = me.data?.name;
+  useEffect(() => {
+    if (!name) return;
+    const renew = (jobs: string[]) => {
+      for (const id of jobs) void client.invalidateQueries({ queryKey: ["job", id] });
+      void client.invalidateQueries({ queryKey: jobs.length ? ["board"] : undefined });
+    };
+    const unwatch = watch(name, renew, () => setExpired(true));
+    const live = new EventSource("/api/events");
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const changed = new Set<string>();
+    live.addEventListener("job", (ev: MessageEvent<string>) => {
+      changed.add((JSON.parse(ev.data) as { id: string }).id);
+      clearTimeout(timer);
+      timer = setTimeout(() => {
+        renew([...changed]);
+        changed.clear();
+      }, 250);
+    });
+    return () => {
+      unwatch();
+      live.close();
+      clearTimeout(timer);
+    };
+  }, [name, client]);
   const state = useMemo(
     () =>
       me.data && {
@@ -83,13 +124,20 @@ export function App() {
               <Route path="/start" element={<Start />} />
               <Route path="/circuits" element={<Circuits />} />
               <Route path="/codes" element={<Codes />} />
+              <Route path="/instruments" element={<Instruments />} />
               <Route path="/jobs/:id/*" element={<JobFrame />} />
               <Route path="*" element={<Navigate to="/" replace />} />
             </Routes>
           </Suspense>
           {expired && (
             <div className="over" role="dialog" aria-label="Sign in again">
-              <SignIn again onDone={() => setExpired(false)} />
+              <SignIn
+                again
+                onDone={() => {
+                  setExpired(false);
+                  void flush();
+                }}
+              />
             </div>
           )}
         </AppContext>

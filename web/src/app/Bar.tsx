@@ -1,31 +1,60 @@
 import { type ReactNode } from "react";
 import { Link } from "react-router";
+import { drop, useLink } from "../offline/sync";
 import { useApp } from "./context";
 
 /** The one row of navigation at the top of every view. */
 export function Bar({ children, right }: { children?: ReactNode; right?: ReactNode }) {
   const { me, mode, setMode, signOut } = useApp();
   return (
-    <header className="bar">
-      <Link to="/" className="brand" title="All jobs (G B)">
-        Corriente
-      </Link>
-      <div className="bar-mid">{children}</div>
-      {right && <div className="bar-right">{right}</div>}
-      <details className="menu">
-        <summary aria-label="You and settings">{me.name.slice(0, 1)}</summary>
-        <div className="menu-body">
-          <p>{me.name}</p>
-          <Link to="/circuits">Circuits</Link>
-          <Link to="/codes">Blink codes</Link>
-          <button type="button" onClick={() => setMode(mode === "dark" ? "light" : "dark")}>
-            {mode === "dark" ? "Light view" : "Dark view"}
+    <>
+      <LinkState />
+      <header className="bar">
+        <Link to="/" className="brand" title="All jobs (G B)">
+          Corriente
+        </Link>
+        <div className="bar-mid">{children}</div>
+        {right && <div className="bar-right">{right}</div>}
+        <details className="menu">
+          <summary aria-label="You and settings">{me.name.slice(0, 1)}</summary>
+          <div className="menu-body">
+            <p>{me.name}</p>
+            <Link to="/circuits">Circuits</Link>
+            <Link to="/codes">Blink codes</Link>
+            <Link to="/instruments">Meters</Link>
+            <button type="button" onClick={() => setMode(mode === "dark" ? "light" : "dark")}>
+              {mode === "dark" ? "Light view" : "Dark view"}
+            </button>
+            <button type="button" onClick={signOut}>
+              Sign out
+            </button>
+          </div>
+        </details>
+      </header>
+    </>
+  );
+}
+
+/** Says when the connection is gone, what waits to be sent, and what the server would not take. */
+function LinkState() {
+  const { lost, waiting } = useLink();
+  const open = waiting.filter((w) => !w.refused);
+  const refused = waiting.filter((w) => w.refused);
+  if (!lost && waiting.length === 0) return null;
+  const n = open.reduce((s, w) => s + (w.evidence?.length ?? 1), 0);
+  return (
+    <div className="link-state" role="status">
+      {lost && <b>No connection. </b>}
+      {n > 0 && `${n} ${n === 1 ? "entry is" : "entries are"} kept here and sent when it is back. `}
+      {lost && n === 0 && "Jobs that were opened here can be read and added to. "}
+      {refused.map((w) => (
+        <span key={w.id}>
+          Not taken by the server: {w.refused}{" "}
+          <button type="button" className="link" onClick={() => void drop(w.id)}>
+            forget it
           </button>
-          <button type="button" onClick={signOut}>
-            Sign out
-          </button>
-        </div>
-      </details>
-    </header>
+        </span>
+      ))}
+    </div>
   );
 }

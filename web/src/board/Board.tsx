@@ -3,9 +3,11 @@ import { Button, Input } from "antd";
 import type { InputRef } from "antd";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, must, type Row } from "../api/client";
+import { api, must, Refused, type Row } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
+import { keepBoard, keptBoard } from "../offline/keep";
+import { reach } from "../offline/sync";
 import { age, lower, share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
@@ -39,7 +41,17 @@ export function Board() {
   const file = useRef<HTMLInputElement>(null);
   const rows = useQuery({
     queryKey: ["board", all],
-    queryFn: () => must(api.GET("/api/board", { params: { query: { all } } })),
+    queryFn: async () => {
+      try {
+        const list = await reach(must(api.GET("/api/board", { params: { query: { all } } })));
+        void keepBoard(all, list);
+        return list;
+      } catch (e) {
+        const kept = e instanceof Refused && e.status === 0 ? await keptBoard(all) : undefined;
+        if (kept) return kept;
+        throw e;
+      }
+    },
   });
   const bring = useMutation({
     mutationFn: async (f: File) =>

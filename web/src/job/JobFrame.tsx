@@ -1,9 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
-import { api, must, type Job } from "../api/client";
+import { api, must, Refused, type Job } from "../api/client";
 import { Bar } from "../app/Bar";
+import { warm } from "../offline/core";
+import { keptJob } from "../offline/keep";
+import { keep, reach, useLink } from "../offline/sync";
 import { useKeys, useNarrow } from "../shared/hooks";
 import { JobContext, useJobQuery } from "./job";
 import { KeyHelp } from "./KeyHelp";
@@ -54,8 +57,25 @@ export default function JobFrame() {
   const q = useJobQuery(id, state);
   const c = useQuery({
     queryKey: ["circuit", id],
-    queryFn: () => must(api.GET("/api/jobs/{id}/circuit", { params: { path: { id } } })),
+    queryFn: async () => {
+      try {
+        return await reach(must(api.GET("/api/jobs/{id}/circuit", { params: { path: { id } } })));
+      } catch (e) {
+        const kept = await keptJob(id);
+        if (kept && e instanceof Refused && e.status === 0) return kept.circuit;
+        throw e;
+      }
+    },
     staleTime: Infinity,
+  });
+  const [then, setThen] = useState<number>();
+  const shown = q.data?.picture?.state ?? "";
+  const past = useQuery({
+    queryKey: ["past", id, shown, q.data?.revision, then],
+    queryFn: () =>
+      must(api.GET("/api/jobs/{id}", { params: { path: { id }, query: { state: shown, upto: then } } })),
+    enabled: then !== undefined,
+    placeholderData: (prev: Job | undefined) => prev,
   });
   const nav = useNavigate();
   const here = useLocation().pathname.split("/")[3] ?? "";
@@ -77,6 +97,22 @@ export default function JobFrame() {
     else return false;
     return true;
   });
+  // The job and the core are kept here as they change, for when the connection goes.
+  const link = useLink();
+  const view = q.data;
+  const circuit = c.data;
+  const fresh = view && circuit && !link.lost && !link.waiting.some((w) => w.job === id && !w.refused);
+  useEffect(() => {
+    if (!fresh) return;
+    const t = setTimeout(() => {
+      keep(view, circuit)
+        .then((text) => (text ? warm(text, view.picture?.state ?? "") : undefined))
+        .catch(() => {}); // without it, work just needs the connection
+    }, 400);
+    return () => clearTimeout(t);
+    // A revision never changes, so it alone says whether there is something new.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [fresh, view?.id, view?.revision]);
   const error = q.error ?? c.error;
   if (error && !q.data)
     return (
@@ -138,7 +174,17 @@ export default function JobFrame() {
       )}
       {help && <KeyHelp onClose={() => setHelp(false)} />}
       {job && c.data ? (
-        <JobContext value={{ job, circuit: c.data, state: job.picture?.state ?? "", setState }}>
+        <JobContext
+          value={{
+            job: past.data && then !== undefined ? past.data : job,
+            circuit: c.data,
+            state: job.picture?.state ?? "",
+            setState,
+            then,
+            setThen,
+            all: job.evidence.length,
+          }}
+        >
           <Suspense fallback={<p className="quiet centred">One moment …</p>}>
             <Routes>
               <Route path="complaint" element={<Complaint />} />

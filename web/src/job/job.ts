@@ -10,6 +10,7 @@ import {
   type NewEvidence,
   type Suggestion,
 } from "../api/client";
+import { readJob, write } from "../offline/sync";
 import { lower } from "../shared/format";
 import { newId } from "../shared/id";
 
@@ -18,6 +19,11 @@ export interface JobState {
   circuit: Circuit;
   state: string;
   setState: (s: string) => void;
+  /** Where the job is looked at as it stood earlier: after so many pieces of evidence. */
+  then?: number;
+  setThen: (n: number | undefined) => void;
+  /** How many pieces of evidence there are now. */
+  all: number;
 }
 
 export const JobContext = createContext<JobState | null>(null);
@@ -31,7 +37,7 @@ export function useJob(): JobState {
 export function useJobQuery(id: string, state: string) {
   return useQuery({
     queryKey: ["job", id, state],
-    queryFn: () => must(api.GET("/api/jobs/{id}", { params: { path: { id }, query: { state } } })),
+    queryFn: () => readJob(id, state),
     placeholderData: (prev: Job | undefined) => (prev?.id === id ? prev : undefined),
   });
 }
@@ -48,22 +54,11 @@ export function useWrites(id: string, state: string) {
   };
   const enter = useMutation({
     mutationFn: (v: { evidence: NewEvidence[]; state?: string }) =>
-      must(
-        api.POST("/api/jobs/{id}/evidence", {
-          params: { path: { id }, query: { state: v.state ?? state } },
-          body: { evidence: v.evidence },
-        }),
-      ),
+      write(id, { evidence: v.evidence }, v.state ?? state),
     onSuccess: (j, v) => done(j, v.state ?? state),
   });
   const strike = useMutation({
-    mutationFn: (v: { evidence: string; out: boolean }) =>
-      must(
-        api.POST("/api/jobs/{id}/evidence/{evidence}/strike", {
-          params: { path: { id, evidence: v.evidence }, query: { state } },
-          body: { out: v.out },
-        }),
-      ),
+    mutationFn: (v: { evidence: string; out: boolean }) => write(id, { strike: v }, state),
     onSuccess: (j) => done(j, state),
   });
   const change = useMutation({

@@ -1,7 +1,7 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import type { Suggestion } from "../api/client";
 import { useApp } from "../app/context";
-import { statesOf, tiesOf, useJob, useWrites } from "../job/job";
+import { answer, statesOf, subject, tiesOf, useJob, useWrites } from "../job/job";
 import { minutes, quantity, range } from "../shared/format";
 import { useKeys, useNarrow } from "../shared/hooks";
 import { CurrentPath } from "./CurrentPath";
@@ -10,11 +10,13 @@ import { PathStrip } from "./PathStrip";
 import { Side } from "./Side";
 import { StationCard } from "./StationCard";
 import { VerdictCard } from "./VerdictCard";
+import { places, Walk } from "./Walk";
 
 /** The heart: the current path above, what to do next on the left, the suspects on the right. */
 export default function Measure() {
-  const { job, circuit, state, setState } = useJob();
-  const { mayWrite } = useApp();
+  const { job, circuit, state, setState, then, setThen } = useJob();
+  const app = useApp();
+  const mayWrite = app.mayWrite && then === undefined;
   const { enter, strike, change } = useWrites(job.id, state);
   const narrow = useNarrow();
   const next = job.diagnosis.next;
@@ -25,6 +27,9 @@ export default function Measure() {
   const [more, setMore] = useState(-1); // the revision at which "one more reading" was asked for
   const [shown, setShown] = useState<string | null>(null);
   const pic = job.picture;
+  const [walk, setWalk] = useState<string[] | null>(null);
+  const [red, setRed] = useState<string>();
+  const onRed = useCallback((n?: string) => setRed(n), []);
   const st = circuit.states.find((s) => s.id === state);
 
   const asked: Suggestion | undefined = own?.from
@@ -50,8 +55,21 @@ export default function Measure() {
       job.diagnosis.verdict.repair !== undefined) &&
     !own &&
     more !== job.revision;
-  const probes =
-    !stands && asked?.from && asked.state === state ? { red: asked.from, black: asked.to } : undefined;
+  const st0 = circuit.states.find((s) => s.id === state);
+  // A walk is offered where volts under load are read, once its caution is understood.
+  const route = pic && st0?.supply === "battery" && pic.flows ? places(pic, "bat_neg") : [];
+  const mayWalk =
+    mayWrite &&
+    route.length > 1 &&
+    !(st0?.caution && !job.acknowledged.includes(st0.id)) &&
+    !job.intermittent;
+  const probes = walk
+    ? red
+      ? { red, black: "bat_neg" }
+      : undefined
+    : !stands && asked?.from && asked.state === state
+      ? { red: asked.from, black: asked.to }
+      : undefined;
 
   const another = () => setPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
   const unreachable = () => {
@@ -65,6 +83,7 @@ export default function Measure() {
       setOwn(null);
       another();
     } else if (low === "c") unreachable();
+    else if (low === "w" && mayWalk) setWalk(route);
     else if (low === "u") {
       if (last && mayWrite) strike.mutate({ evidence: last.id, out: true });
     } else if (low === "s") {
@@ -74,6 +93,8 @@ export default function Measure() {
     } else if (k === "Escape") {
       setOwn(null);
       setShown(null);
+      setWalk(null);
+      setThen(undefined);
     } else return false;
     return true;
   });
@@ -99,7 +120,9 @@ export default function Measure() {
   ) : (
     <CurrentPath picture={pic} probes={probes} ties={tiesOf(circuit)} onNode={onNode} onStation={setShown} />
   );
-  const card = stands ? (
+  const card = walk ? (
+    <Walk route={walk} enter={enter} onRed={onRed} onEnd={() => setWalk(null)} />
+  ) : stands ? (
     <VerdictCard onMore={() => setMore(job.revision)} canMore={next.length > 0} />
   ) : (
     <NextReading
@@ -113,11 +136,13 @@ export default function Measure() {
       }}
       onCannot={unreachable}
       onOwn={setOwn}
+      onWalk={mayWalk && !own ? () => setWalk(route) : undefined}
       others={next.length}
     />
   );
   return (
     <main className="measure">
+      {then !== undefined && <Replay />}
       <div className="states" role="tablist" aria-label="State of the circuit">
         {statesOf(circuit).map((s) => (
           <button
@@ -160,5 +185,36 @@ export default function Measure() {
       )}
       {shown && <StationCard id={shown} onClose={() => setShown(null)} />}
     </main>
+  );
+}
+
+/** The job as it stood earlier: stepped through, reading by reading. */
+function Replay() {
+  const { then = 0, setThen, all, job, circuit } = useJob();
+  const e = job.evidence.at(-1);
+  return (
+    <div className="replay" role="status">
+      <button type="button" className="link" disabled={then === 0} onClick={() => setThen(then - 1)}>
+        ◀ before
+      </button>
+      <span>
+        As it stood after {then} of {all}
+        {e && (
+          <>
+            :{" "}
+            <b>
+              {subject(circuit, e)}, {answer(circuit, e)}
+            </b>
+          </>
+        )}
+        . {job.diagnosis.verdict.says}
+      </span>
+      <button type="button" className="link" onClick={() => setThen(then + 1 >= all ? undefined : then + 1)}>
+        after ▶
+      </button>
+      <button type="button" className="link" onClick={() => setThen(undefined)}>
+        back to now (Esc)
+      </button>
+    </div>
   );
 }

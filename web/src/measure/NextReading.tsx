@@ -17,8 +17,11 @@ import {
   useWrites,
 } from "../job/job";
 import { lower, minutes, quantity, range } from "../shared/format";
-import { useNarrow, useRested } from "../shared/hooks";
+import { useKeys, useNarrow, useRested } from "../shared/hooks";
+import { preview as previewHere } from "../offline/core";
+import { reach } from "../offline/sync";
 import { Keypad } from "./Keypad";
+import { beep, useLive, useMeter, withMeter } from "./live";
 import { SymptomBar, useSymptom } from "./Symptom";
 
 interface Props {
@@ -28,11 +31,12 @@ interface Props {
   onAnother: () => void;
   onCannot: () => void;
   onOwn: (p: { from?: string; to?: string } | null) => void;
+  onWalk?: () => void;
   others: number;
 }
 
 /** What to do next, in the words that one technician would say to another, and the one field to answer in. */
-export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, others }: Props) {
+export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onWalk, others }: Props) {
   const { job, circuit, state, setState } = useJob();
   const { mayWrite } = useApp();
   const [symptom, setSymptom] = useSymptom(job);
@@ -170,9 +174,22 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, oth
               Another reading <kbd>N</kbd>
             </Button>
           )}
+          {onWalk && (
+            <Button onClick={onWalk}>
+              Walk the path <kbd>W</kbd>
+            </Button>
+          )}
           {!own && (
             <Button onClick={onCannot}>
               Cannot reach <kbd>C</kbd>
+            </Button>
+          )}
+          {!own && !o && (
+            <Button
+              title="Type what it read when you took it before: a reading need not be taken twice"
+              onClick={() => document.querySelector<HTMLInputElement>(".entry input")?.focus()}
+            >
+              Already know it
             </Button>
           )}
           {!own && <OwnPicker onOwn={onOwn} />}
@@ -300,6 +317,9 @@ function Entry({
   const field = useRef<HTMLInputElement>(null);
   const rested = useRested(text.trim(), 140);
   const m = asked.measure ?? "voltage";
+  const { meter, fit, choose } = useMeter(m);
+  const live = useLive(meter, asked);
+  const r = live.reading;
   const e = {
     measure: m,
     state: asked.state,
@@ -309,16 +329,39 @@ function Entry({
     value: text.trim(),
     symptom,
     condition,
+    ...withMeter(meter, m),
   };
   const preview = useQuery({
-    queryKey: ["preview", job.id, job.revision, m, asked.state, asked.from, asked.to, asked.through, rested],
-    queryFn: () =>
-      must(
-        api.POST("/api/jobs/{id}/preview", {
-          params: { path: { id: job.id } },
-          body: { ...e, value: rested, id: "00000000-0000-7000-8000-000000000000" },
-        }),
-      ),
+    queryKey: [
+      "preview",
+      job.id,
+      job.revision,
+      m,
+      asked.state,
+      asked.from,
+      asked.to,
+      asked.through,
+      meter?.name,
+      rested,
+    ],
+    queryFn: async () => {
+      try {
+        return await reach(
+          must(
+            api.POST("/api/jobs/{id}/preview", {
+              params: { path: { id: job.id } },
+              body: { ...e, value: rested, id: "00000000-0000-7000-8000-000000000000" },
+              signal: AbortSignal.timeout(5000),
+            }),
+          ),
+        );
+      } catch (x) {
+        if (!(x instanceof Refused && x.status === 0)) throw x;
+        return previewHere({ ...e, value: rested, instrument: undefined }).catch((y: Error) => {
+          throw new Refused(422, y.message);
+        });
+      }
+    },
     enabled: rested !== "",
     staleTime: Infinity,
     retry: false,
@@ -338,18 +381,38 @@ function Entry({
     window.addEventListener("keydown", on);
     return () => window.removeEventListener("keydown", on);
   }, []);
-  const record = () => {
-    if (text.trim() === "" || enter.isPending) return;
+  const record = (value = text.trim()) => {
+    if (value === "" || enter.isPending) return;
     enter.mutate(
-      { evidence: [evidence(e)], state: asked.state === state ? state : asked.state },
+      { evidence: [evidence({ ...e, value })], state: asked.state === state ? state : asked.state },
       {
         onSuccess: () => {
           setText("");
           onDone();
         },
+        onSettled: () => setArmed(false),
       },
     );
   };
+  // Space takes the live value, at once or as soon as it has come to rest.
+  const [armed, setArmed] = useState(false);
+  useKeys((k) => {
+    if (k !== " " || !r || document.activeElement?.tagName === "BUTTON") return false;
+    setArmed(true);
+    return true;
+  });
+  const ready = armed && !!r?.settled && !enter.isPending;
+  const took = useRef(false);
+  useEffect(() => {
+    if (!ready) {
+      took.current = false;
+      return;
+    }
+    if (took.current) return;
+    took.current = true;
+    beep();
+    record(r.take);
+  });
   const p = preview.data;
   return (
     <form
@@ -415,6 +478,37 @@ function Entry({
           Record <kbd>Enter</kbd>
         </Button>
       </div>
+      {fit.length > 0 && (
+        <div className="live-row">
+          <select aria-label="Read with" value={meter?.name ?? ""} onChange={(ev) => choose(ev.target.value)}>
+            <option value="">{m === "current" ? "an ordinary clamp" : "an ordinary meter"}</option>
+            {fit.map((v) => (
+              <option key={v.id}>{v.name}</option>
+            ))}
+          </select>
+          {live.problem ? (
+            <span className="warn" role="status">
+              {live.problem}
+            </span>
+          ) : (
+            r && (
+              <>
+                <b className={r.settled ? "live settled" : "live"} aria-label="Live reading">
+                  {r.text}
+                </b>
+                <span className="quiet">
+                  {armed ? "taken when it rests" : r.settled ? "at rest" : "moving"} · least {r.min_text},
+                  most {r.max_text}, mean {r.mean_text}
+                </span>
+                <Button onClick={() => setArmed(true)} loading={enter.isPending}>
+                  Take <kbd>Space</kbd>
+                </Button>
+                {!r.over && <Button onClick={() => record(r.min_text)}>Take the least</Button>}
+              </>
+            )
+          )}
+        </div>
+      )}
       {narrow && (
         <Keypad onKey={(k) => setText((x) => (k === "⌫" ? x.slice(0, -1) : k === "OL" ? "OL" : x + k))} />
       )}

@@ -83,8 +83,8 @@ function Suspects() {
 }
 
 function Readings({ strike }: { strike: ReturnType<typeof useWrites>["strike"] }) {
-  const { job, circuit } = useJob();
-  const { mayWrite } = useApp();
+  const { job, circuit, then, setThen } = useJob();
+  const { mayWrite, me } = useApp();
   if (job.evidence.length === 0)
     return <p className="empty">Nothing taken yet. The card on the left says where to begin.</p>;
   const warnings = job.diagnosis.warnings;
@@ -100,9 +100,20 @@ function Readings({ strike }: { strike: ReturnType<typeof useWrites>["strike"] }
               <div>
                 <span>
                   {subject(circuit, e)} <small>{stateOf(circuit, e.state)?.label}</small>
+                  {e.by && e.by !== me.name && <small className="by">by {e.by}</small>}
                 </span>
                 <b>{answer(circuit, e)}</b>
-                {mayWrite && (
+                {then === undefined && job.evidence.length > 1 && (
+                  <button
+                    type="button"
+                    className="link"
+                    title="The picture and the verdict as they stood after this one"
+                    onClick={() => setThen(i + 1)}
+                  >
+                    then
+                  </button>
+                )}
+                {mayWrite && then === undefined && (
                   <button
                     type="button"
                     className="link"

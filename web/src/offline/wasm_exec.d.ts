@@ -1,0 +1,2 @@
+// Go's own glue, copied from the toolchain when the core is built.
+export {};

@@ -8,8 +8,9 @@ import (
 // Live follows a display that moves: it says when it has come to rest, and keeps
 // the least, the greatest and the mean, as for a crank.
 type Live struct {
-	acc  Accuracy
-	last []sample
+	acc   Accuracy
+	last  []sample
+	began time.Time
 
 	State
 	sum float64
@@ -41,6 +42,10 @@ const (
 	settleShare = 0.005
 )
 
+// The first moment is the dial's and the range's: it counts for no least,
+// greatest or mean.
+const warmUp = 700 * time.Millisecond
+
 // NewLive follows one function of an instrument.
 func NewLive(acc Accuracy) *Live { return &Live{acc: acc} }
 
@@ -50,8 +55,11 @@ func (l *Live) Add(at time.Time, v float64, over bool) State {
 	for len(l.last) > settleReads && at.Sub(l.last[1].at) >= settleFor {
 		l.last = l.last[1:]
 	}
+	if l.began.IsZero() {
+		l.began = at
+	}
 	l.Value, l.Over = v, over
-	if !over {
+	if !over && at.Sub(l.began) >= warmUp {
 		if l.N == 0 {
 			l.Min, l.Max = v, v
 		}

@@ -20,9 +20,9 @@ func TestLiveSettlesWhenTheLastDigitIsAllThatMoves(t *testing.T) {
 	assert.False(t, feed(3, 6, 9, 11, 12).Settled, "still rising")
 	s := feed(12.40, 12.41, 12.40, 12.40, 12.41, 12.40, 12.41)
 	assert.True(t, s.Settled)
-	assert.Equal(t, 3.0, s.Min)
+	assert.Equal(t, 12.0, s.Min, "the first moment is the dial's")
 	assert.Equal(t, 12.41, s.Max)
-	assert.Equal(t, 12, s.N)
+	assert.Equal(t, 8, s.N)
 	assert.False(t, feed(9.6).Settled, "a jump unsettles it")
 }
 

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"corriente/e2e"
@@ -42,6 +43,9 @@ var shots = []shot{
 	{name: "codes", path: "/codes", w: 1280, h: 800},
 	{name: "circuits", path: "/circuits", w: 1280, h: 800, act: openCircuit},
 	{name: "decide", machine: "Cider press lorry", path: "decide", w: 1280, h: 800},
+	{name: "walk", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: walkThePath},
+	{name: "live", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: live},
+	{name: "meters", path: "/instruments", w: 1280, h: 800},
 	{name: "sign-in", w: 1280, h: 800},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 	{name: "board-390", path: "/", w: 390, h: 844},
@@ -73,6 +77,47 @@ func walk(p *rod.Page) {
 	if el, err := p.Timeout(2 * time.Second).Element(".entry input"); err == nil {
 		_ = el.Input("9.05")
 		time.Sleep(700 * time.Millisecond)
+	}
+}
+
+// walkThePath starts a walk and takes two places of it.
+func walkThePath(p *rod.Page) {
+	for range 8 {
+		if b, err := p.Timeout(400*time.Millisecond).ElementR(".caution button", "Understood"); err == nil {
+			_ = b.Click("left", 1)
+			time.Sleep(700 * time.Millisecond)
+		}
+		if b, err := p.Timeout(400*time.Millisecond).ElementR(".next-tools button", "Walk the path"); err == nil {
+			_ = b.Click("left", 1)
+			break
+		}
+		if b, err := p.Timeout(400*time.Millisecond).ElementR(".states button", "Cranking"); err == nil {
+			_ = b.Click("left", 1)
+			time.Sleep(500 * time.Millisecond)
+		}
+	}
+	for _, v := range []string{"10.4", "10.2"} {
+		if el, err := p.Timeout(3 * time.Second).Element(".walk .entry input"); err == nil {
+			_ = el.Input(v)
+			_ = el.Type(input.Enter)
+			time.Sleep(1500 * time.Millisecond)
+		}
+	}
+}
+
+// live reads with the meter on the simulated bench.
+func live(p *rod.Page) {
+	if b, err := p.Timeout(3*time.Second).ElementR(".next-tools button", "One more|another"); err == nil {
+		_ = b.Click("left", 1)
+		time.Sleep(500 * time.Millisecond)
+	}
+	if b, err := p.Timeout(3*time.Second).ElementR(".caution button", "Understood"); err == nil {
+		_ = b.Click("left", 1)
+		time.Sleep(700 * time.Millisecond)
+	}
+	if s, err := p.Timeout(3 * time.Second).Element(`select[aria-label="Read with"]`); err == nil {
+		_ = s.Select([]string{"^Bench"}, true, rod.SelectorTypeRegex)
+		time.Sleep(2500 * time.Millisecond)
 	}
 }
 

@@ -61,25 +61,27 @@ export default function Instruments() {
             No meters yet: an ordinary handheld and an ordinary clamp are assumed. Add yours.
           </p>
         )}
-        {(list.data ?? []).map((v) => (
-          <section key={v.id} className="card meter">
-            <h2>
-              {v.name} <small>{kinds.find((k) => k.value === v.kind)?.label}</small>
-            </h2>
-            <p>
-              ± ({v.percent} % + {v.counts} counts of {v.digit} {v.kind === "multimeter" ? "V" : "A"})
-              {v.kind === "multimeter" && ` · ohms to ${v.ohm_digit} Ω`}
-              {v.address ? ` · read live at ${v.address}` : " · read by eye"}
-            </p>
-            {mayWrite && <Zero key={v.zeroed_at ?? ""} v={v} put={put} />}
-            {mayWrite && (
-              <div className="next-tools">
-                <Button onClick={() => setEdit(v)}>Change</Button>
-                <Button onClick={() => drop.mutate(v.id)}>Forget</Button>
-              </div>
-            )}
-          </section>
-        ))}
+        <div className="meters">
+          {(list.data ?? []).map((v) => (
+            <section key={v.id} className="card meter">
+              <h2>
+                {v.name} <small>{kinds.find((k) => k.value === v.kind)?.label}</small>
+              </h2>
+              <p>
+                ± ({v.percent} % + {v.counts} counts of {v.digit} {v.kind === "multimeter" ? "V" : "A"})
+                {v.kind === "multimeter" && ` · ohms to ${v.ohm_digit} Ω`}
+                {v.address ? ` · read live at ${v.address}` : " · read by eye"}
+              </p>
+              {mayWrite && <Zero key={v.zeroed_at ?? ""} v={v} put={put} />}
+              {mayWrite && (
+                <div className="next-tools">
+                  <Button onClick={() => setEdit(v)}>Change</Button>
+                  <Button onClick={() => drop.mutate(v.id)}>Forget</Button>
+                </div>
+              )}
+            </section>
+          ))}
+        </div>
         {mayWrite && !edit && (
           <Button type="primary" size="large" onClick={() => setEdit(fresh())}>
             Add a meter

@@ -2,6 +2,7 @@ import { Modal } from "antd";
 
 const keys: [string, string][] = [
   ["0-9 - . O", "start typing a reading"],
+  ["1 2 3", "answer a question: the first, second, third answer"],
   ["Enter", "record it"],
   ["Esc", "leave the field"],
   ["U", "strike out the last one"],

@@ -10,7 +10,7 @@ import {
   type NewEvidence,
   type Suggestion,
 } from "../api/client";
-import { readJob, write } from "../offline/sync";
+import { canWait, readJob, write } from "../offline/sync";
 import { lower } from "../shared/format";
 import { newId } from "../shared/id";
 
@@ -63,7 +63,11 @@ export function useWrites(id: string, state: string) {
   });
   const change = useMutation({
     mutationFn: (body: Record<string, unknown>) =>
-      must(api.PATCH("/api/jobs/{id}", { params: { path: { id }, query: { state } }, body: body as never })),
+      canWait(body)
+        ? write(id, { patch: body }, state)
+        : must(
+            api.PATCH("/api/jobs/{id}", { params: { path: { id }, query: { state } }, body: body as never }),
+          ),
     onSuccess: (j) => done(j, state),
   });
   const repair = useMutation({

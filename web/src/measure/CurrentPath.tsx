@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import type { KeyboardEvent } from "react";
 import type { Picture, PictureNode, PicturePath, PictureStation } from "../api/client";
 import { quantity, range, share } from "../shared/format";
@@ -249,6 +250,15 @@ function NodeDot({
   const below = flag !== null;
   // Under the flag there is no room above the names: the figure goes beside it.
   const low = below && y + 24 > BOTTOM && !first;
+  // What is read out begins with what is seen; the blanks between texts keep them words.
+  const seen = [
+    `${n.label} (${n.place})`,
+    powered && n.measured !== undefined && n.measured.toFixed(2),
+    powered && n.measured === undefined && n.loose && "floating",
+    flag,
+  ]
+    .filter(Boolean)
+    .join(" ");
   if (n.hidden)
     return (
       <g className="node inside" aria-hidden>
@@ -260,10 +270,9 @@ function NodeDot({
     <g
       {...press(() => onNode(n.id))}
       className="node"
-      aria-label={`${n.label}: ${powered ? value : "probe point"}. Put a probe here`}
+      aria-label={`${seen}. ${powered ? value : "Probe point"}. Put a probe here`}
     >
-      <title>{`${n.label} (${n.place})`}</title>
-      <circle className="hit" cx={x} cy={y} r={22} />
+      <title>{`${n.label} (${n.place})`}</title> <circle className="hit" cx={x} cy={y} r={22} />
       <circle
         className={n.measured !== undefined ? "dot measured" : "dot"}
         cx={x}
@@ -284,7 +293,7 @@ function NodeDot({
         <text className="floating" x={x} y={y - 12} textAnchor="middle">
           floating
         </text>
-      )}
+      )}{" "}
       {flag && (
         <g className={`probe ${flag}`} aria-hidden>
           <path d={`M${x - 9},${y - 26} h18 l-9,16 z`} />
@@ -320,7 +329,11 @@ function MotorBlock({
   const volts =
     s.measured !== undefined ? quantity(s.measured, "voltage") : range(s.drop.low, s.drop.high, "voltage");
   return (
-    <g {...press(() => onStation(s.id))} className="motor" aria-label={`${s.label}, ${volts} across it`}>
+    <g
+      {...press(() => onStation(s.id))}
+      className="motor"
+      aria-label={picture.powered ? `Motor ${volts} across the ${s.label}` : `Motor: the ${s.label}`}
+    >
       <path
         className="lead"
         d={`M${from},${y1} C${from + 40},${y1} ${x - w / 2 - 30},${MIDDLE} ${x - w / 2},${MIDDLE}`}
@@ -332,7 +345,7 @@ function MotorBlock({
       <rect x={x - w / 2} y={MIDDLE - 56} width={w} height={112} rx={42} />
       <text className="motor-name" x={x} y={MIDDLE - 4} textAnchor="middle">
         Motor
-      </text>
+      </text>{" "}
       {picture.powered && (
         <text
           className={s.measured !== undefined ? "motor-volts" : "motor-volts guess"}
@@ -381,32 +394,37 @@ function StationFoot({
   const times = s.allowed > 0 && s.measured !== undefined ? Math.abs(s.measured) / s.allowed : 0;
   const lines = wrap(s.label, Math.max(Math.floor(w / 8.2), 8));
   const dot = Math.min(10, (w - 8) / 10);
+  const gauged = powered && !motor && s.allowed >= 0.02;
+  const says = !gauged
+    ? ""
+    : s.measured !== undefined
+      ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
+      : `allowed ${s.allowed.toFixed(2)} V`;
   return (
     <g
       {...press(() => onStation(s.id))}
       className={`foot ${v}`}
-      aria-label={`${s.label}: what it is and what was read`}
+      aria-label={`${[...lines, says].join(" ").trim()}: what it is and what was read`}
     >
       {lines.map((l, i) => (
-        <text
-          key={l}
-          className="foot-name"
-          x={x}
-          y={(lines.length > 1 ? BOTTOM + 28 : BOTTOM + 36) + i * 15}
-          textAnchor="middle"
-        >
-          {l}
-        </text>
+        <Fragment key={l}>
+          <text
+            className="foot-name"
+            x={x}
+            y={(lines.length > 1 ? BOTTOM + 28 : BOTTOM + 36) + i * 15}
+            textAnchor="middle"
+          >
+            {l}
+          </text>{" "}
+        </Fragment>
       ))}
-      {powered && !motor && s.allowed >= 0.02 && (
+      {gauged && (
         <>
           <rect className="gauge" x={x - bw / 2} y={BOTTOM + 50} width={bw} height={8} />
           <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 50} width={bw * fill} height={8} />
           <line className="gauge-mark" x1={x} x2={x} y1={BOTTOM + 47} y2={BOTTOM + 61} />
           <text className="foot-says" x={x} y={BOTTOM + 74} textAnchor="middle">
-            {s.measured !== undefined
-              ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
-              : `allowed ${s.allowed.toFixed(2)} V`}
+            {says}
           </text>
         </>
       )}
@@ -477,22 +495,23 @@ function ControlPath({
             <g
               {...press(() => onStation(s.id))}
               className="foot"
-              aria-label={`${s.label}: what it is and what was read`}
+              aria-label={`${s.label}${s.open_at === "open" && picture.powered ? " (open)" : ""}: what it is and what was read`}
             >
               <rect className="hit" x={mid - gap / 2 + 10} y={40} width={gap - 20} height={36} />
               {wrap(
                 s.label + (s.open_at === "open" && picture.powered ? " (open)" : ""),
                 Math.max(Math.floor(gap / 7.4), 9),
               ).map((l, k, all) => (
-                <text
-                  key={l}
-                  className={`foot-name small ${over ? "over" : ""}`}
-                  x={mid}
-                  y={(all.length > 1 ? 49 : 56) + k * 12}
-                  textAnchor="middle"
-                >
-                  {l}
-                </text>
+                <Fragment key={l}>
+                  <text
+                    className={`foot-name small ${over ? "over" : ""}`}
+                    x={mid}
+                    y={(all.length > 1 ? 49 : 56) + k * 12}
+                    textAnchor="middle"
+                  >
+                    {l}
+                  </text>{" "}
+                </Fragment>
               ))}
               <g className="foot-dots" aria-hidden>
                 {Array.from({ length: 10 }, (_, k) => (
@@ -516,16 +535,21 @@ function ControlPath({
             key={n.id}
             {...press(() => onNode(n.id))}
             className="node"
-            aria-label={`${n.label}. Put a probe here`}
+            aria-label={`${[
+              `${n.label} (${n.place})`,
+              n.measured !== undefined && picture.powered && inner && n.measured.toFixed(2),
+              inner && flag,
+            ]
+              .filter(Boolean)
+              .join(" ")}. Put a probe here`}
           >
-            <title>{`${n.label} (${n.place})`}</title>
-            <circle className="hit" cx={x[i]} cy={y} r={18} />
+            <title>{`${n.label} (${n.place})`}</title> <circle className="hit" cx={x[i]} cy={y} r={18} />
             <circle className={n.measured !== undefined ? "dot measured" : "dot"} cx={x[i]} cy={y} r={4} />
             {n.measured !== undefined && picture.powered && inner && (
               <text className="volts small" x={x[i]! + 8} y={y - 6}>
                 {n.measured.toFixed(2)}
               </text>
-            )}
+            )}{" "}
             {flag && inner && (
               <g className={`probe ${flag}`} aria-hidden>
                 <path d={`M${x[i]! - 7},${Math.max(y - 20, 2)} h14 l-7,13 z`} />

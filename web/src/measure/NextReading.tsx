@@ -52,6 +52,11 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
           What stands on the right is what can be known with these means. Enter any other reading by touching
           two points on the path, or decide on what is known.
         </p>
+        {mayWrite && (
+          <div className="next-tools">
+            <OwnPicker onOwn={onOwn} />
+          </div>
+        )}
       </section>
     );
   const o = observationOf(circuit, asked.observe);
@@ -126,31 +131,25 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
             }
           />
         ) : o ? (
-          <div className="answers" role="group" aria-label={o.label}>
-            {o.outcomes.map((x) => (
-              <Button
-                key={x.id}
-                size="large"
-                disabled={enter.isPending}
-                onClick={() =>
-                  enter.mutate({
-                    evidence: [
-                      evidence({
-                        observe: o.id,
-                        state: asked.state,
-                        through: asked.through,
-                        outcome: x.id,
-                        symptom,
-                        condition,
-                      }),
-                    ],
-                  })
-                }
-              >
-                {x.label}
-              </Button>
-            ))}
-          </div>
+          <Answers
+            label={o.label}
+            outcomes={o.outcomes}
+            busy={enter.isPending}
+            onAnswer={(outcome) =>
+              enter.mutate({
+                evidence: [
+                  evidence({
+                    observe: o.id,
+                    state: asked.state,
+                    through: asked.through,
+                    outcome,
+                    symptom,
+                    condition,
+                  }),
+                ],
+              })
+            }
+          />
         ) : (
           (!own || asked.to) && (
             <Entry
@@ -196,6 +195,35 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
         </div>
       )}
     </section>
+  );
+}
+
+/** The answers to a question, one touch or one key each. */
+function Answers({
+  label,
+  outcomes,
+  busy,
+  onAnswer,
+}: {
+  label: string;
+  outcomes: { id: string; label: string }[];
+  busy: boolean;
+  onAnswer: (outcome: string) => void;
+}) {
+  useKeys((k) => {
+    const x = /^[1-9]$/.test(k) ? outcomes[Number(k) - 1] : undefined;
+    if (!x || busy) return false;
+    onAnswer(x.id);
+    return true;
+  });
+  return (
+    <div className="answers" role="group" aria-label={label}>
+      {outcomes.map((x, i) => (
+        <Button key={x.id} size="large" disabled={busy} onClick={() => onAnswer(x.id)}>
+          {x.label} <kbd>{i + 1}</kbd>
+        </Button>
+      ))}
+    </div>
   );
 }
 

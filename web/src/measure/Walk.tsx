@@ -49,7 +49,7 @@ export function Walk({
   });
   useEffect(() => {
     onRed(red);
-    field.current?.focus();
+    field.current?.focus({ preventScroll: true });
   }, [red, onRed]);
   const take = (value: string) => {
     if (!red || value.trim() === "") return;
@@ -97,12 +97,11 @@ export function Walk({
       <h1>
         {red ? `Black stays on battery minus. Red on the ${nodeLabel(circuit, red)}.` : "The walk is done."}
       </h1>
-      {st && red && (
+      {st?.hold && red && (
         <p className="how">
-          {st.how} {st.hold && <b>{st.hold}.</b>}
+          <b>{st.hold}.</b>
         </p>
       )}
-      {st?.caution && red && <p className="caution">⚠ {st.caution}</p>}
       <ol className="walk-list">
         {route.map((id, i) => (
           <li key={id} className={i === at ? "here" : ""} aria-current={i === at ? "step" : undefined}>

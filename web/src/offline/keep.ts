@@ -20,6 +20,7 @@ export interface Waiting {
   user: string;
   evidence?: NewEvidence[];
   strike?: { evidence: string; out: boolean };
+  patch?: Record<string, unknown>;
   refused?: string;
 }
 

@@ -79,17 +79,28 @@ export async function here(id: string, state: string): Promise<Job> {
   if (!kept)
     throw new Refused(0, "This job was not opened here before: it can be read once the connection is back.");
   const mine = (await outbox()).filter((w) => w.job === id && !w.refused);
-  const file = JSON.parse(kept.text) as { evidence: (NewEvidence & { struck?: boolean })[] };
+  const file = JSON.parse(kept.text) as {
+    evidence: (NewEvidence & { struck?: boolean })[];
+    known?: object;
+  };
   for (const w of mine) {
     for (const e of w.evidence ?? []) if (!file.evidence.some((x) => x.id === e.id)) file.evidence.push(e);
     for (const e of file.evidence) if (w.strike && e.id === w.strike.evidence) e.struck = w.strike.out;
   }
   for (const e of file.evidence) if (!e.struck) delete e.struck;
+  const view = { ...kept.view };
+  for (const w of mine) {
+    if (!w.patch) continue;
+    const { acknowledge, ...rest } = w.patch as { acknowledge?: string };
+    if (acknowledge) view.acknowledged = [...view.acknowledged, acknowledge];
+    Object.assign(view, rest);
+  }
+  if (view.unreachable.length) file.known = { ...file.known, unreachable: view.unreachable };
   const s = await weigh(JSON.stringify(file), state);
   const by = new Map(kept.view.evidence.map((e) => [e.id, e.by]));
   const { shown, ...screen } = s;
   return {
-    ...kept.view,
+    ...view,
     ...screen,
     revision: kept.view.revision + mine.length,
     evidence: file.evidence.map((e, i): Evidence => ({
@@ -110,6 +121,14 @@ async function send(w: Waiting, state: string): Promise<Job> {
         signal: timely(),
       }),
     );
+  if (w.patch)
+    return must(
+      api.PATCH("/api/jobs/{id}", {
+        params: { path, query: { state } },
+        body: w.patch as never,
+        signal: timely(),
+      }),
+    );
   return must(
     api.POST("/api/jobs/{id}/evidence/{evidence}/strike", {
       params: { path: { ...path, evidence: w.strike!.evidence }, query: { state } },
@@ -119,10 +138,15 @@ async function send(w: Waiting, state: string): Promise<Job> {
   );
 }
 
+/** What may be changed about a job without a connection: what says the same however often it is sent. */
+const patient = ["acknowledge", "unreachable", "complaint", "history", "when"];
+export const canWait = (patch: Record<string, unknown>) =>
+  Object.keys(patch).every((k) => patient.includes(k));
+
 /** A write: kept, sent, and answered with the job as it then is, by the server or by the core here. */
 export async function write(
   job: string,
-  what: Pick<Waiting, "evidence" | "strike">,
+  what: Pick<Waiting, "evidence" | "strike" | "patch">,
   state: string,
 ): Promise<Job> {
   const w: Waiting = { id: newId(), job, user, ...what };

@@ -1,8 +1,11 @@
 package e2e
 
 import (
+	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"os"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
@@ -11,6 +14,13 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/diagnose"
+	"corriente/core/machine"
+	"corriente/core/meter"
+	"corriente/core/unit"
 )
 
 // kept waits until the page has put the open job and the core aside for work
@@ -66,6 +76,7 @@ func TestMeasuring(t *testing.T) {
 		x.sees(".link-state", "No connection")
 		x.sees(".states button", "Cranking").MustClick()
 		x.sees(".states button.on", "Cranking")
+		x.p.MustEval(watchRedraw)
 		for i, r := range [][2]string{{"solenoid battery stud", "9.12"}, {"plus clamp", "9.20"}} {
 			x.p.MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, r[0])).MustClick()
 			x.p.MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
@@ -76,6 +87,7 @@ func TestMeasuring(t *testing.T) {
 			x.keys(input.Enter)
 			x.sees(".tabs button", fmt.Sprintf("Readings \\(%d\\)", n+i+1))
 		}
+		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s", x.p.MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
 		// Closed and opened again, still without a server: nothing typed is lost.
 		x.p.MustReload()
 		x.sees(".link-state", "[23] entries are kept here") // a caution acknowledged among them
@@ -198,4 +210,135 @@ func TestMeasuring(t *testing.T) {
 			}
 		}
 	})
+}
+
+// tabTo moves the focus with the Tab key until it stands on what is meant.
+func (x *person) tabTo(selector string) {
+	x.t.Helper()
+	for range 60 {
+		x.keys(input.Tab)
+		if x.p.MustEval(`s => !!document.activeElement && document.activeElement.matches(s)`, selector).Bool() {
+			return
+		}
+	}
+	x.t.Fatalf("%s cannot be reached by Tab", selector)
+}
+
+// watchRedraw notes how long the page takes from Enter, or an answer's digit, to
+// the redrawn picture, in milliseconds.
+const watchRedraw = `() => {
+	window.redraws = [];
+	let t0 = 0, was = "";
+	window.addEventListener("keydown", (e) => { if (/^(Enter|[1-9])$/.test(e.key)) t0 = performance.now(); }, true);
+	const look = () => {
+		const now = document.querySelector(".states-info")?.textContent.match(/\d+ entr/)?.[0] ?? "";
+		if (now && was && now !== was && t0) { const at = t0; requestAnimationFrame(() => window.redraws.push(performance.now() - at)); t0 = 0; }
+		if (now) was = now;
+	};
+	new MutationObserver(look).observe(document.body, { subtree: true, childList: true, characterData: true });
+	look();
+}`
+
+// pause is how long the technician takes between readings. With CORRIENTE_PAUSE=2s
+// the times that are logged are those of somebody who holds a meter.
+var pause = func() time.Duration {
+	d, err := time.ParseDuration(os.Getenv("CORRIENTE_PAUSE"))
+	if err != nil {
+		return 150 * time.Millisecond
+	}
+	return d
+}()
+
+// workedByKeyboard opens a job and works it to its verdict with the keyboard alone, on a
+// simulated machine; it returns the verdict's sentence.
+func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
+	t := x.t
+	t.Helper()
+	c, err := circuit.Family(circuitID)
+	require.NoError(t, err)
+	a, err := diagnose.NewAdviser(c)
+	require.NoError(t, err)
+	f, sev, _, err := a.Model.Parse(hidden)
+	require.NoError(t, err)
+	rng := rand.New(rand.NewPCG(5, 5))
+	mc := machine.New(a.Model, a.Net.Nominal(), []machine.Hidden{{Fault: f, Severity: sev}}, rng)
+
+	x.keys('n')
+	x.p.MustElement("#complaint")
+	x.tabTo("#machine")
+	x.types("Keyboard " + circuitID)
+	x.tabTo("#complaint")
+	x.types(complaint)
+	time.Sleep(1200 * time.Millisecond) // the suggestions follow what is typed
+	x.tabTo(".circuit")
+	for !x.p.MustEval(`t => document.activeElement.textContent.startsWith(t)`, c.Title).Bool() {
+		x.tabTo(".circuit")
+	}
+	x.keys(input.Enter)
+	x.p.MustElement("section.next")
+	x.p.MustEval(watchRedraw)
+	type next struct {
+		Measure, Observe, State, From, To, Through string
+	}
+	for range 30 {
+		time.Sleep(pause)
+		if len(x.p.MustElements(".verdict")) > 0 {
+			break
+		}
+		if x.p.MustEval(`() => !!document.querySelector(".caution button")`).Bool() {
+			x.p.MustElement(".caution button")
+			x.keys(input.Enter) // it has the focus
+			x.p.MustElement(".entry, .next .answers, .verdict")
+			continue
+		}
+		var n next
+		n0 := x.stored()
+		require.NoError(t, json.Unmarshal([]byte(x.p.MustEval(`async () => {
+			const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
+			return JSON.stringify(j.diagnosis.next[0] ?? {});
+		}`).Str()), &n))
+		if n.Observe != "" {
+			o := c.Observation(n.Observe)
+			said := a.Answer(mc, n.Observe, n.State, nil, rng)
+			i := slices.IndexFunc(o.Outcomes, func(x circuit.Outcome) bool { return x.ID == said })
+			x.sees(".next .answers", o.Outcomes[i].Label)
+			x.keys(input.Key('1' + i))
+		} else {
+			e := casefile.Evidence{Measure: unit.Measure(n.Measure), State: n.State, From: n.From, To: n.To, Through: n.Through}
+			require.NoError(t, mc.Measure(&e, meter.Default(e.Measure)))
+			x.p.MustElement(".entry")
+			x.types(e.Value)
+			x.sees(".entry-says", "±|OL")
+			x.keys(input.Enter)
+		}
+		require.Eventually(t, func() bool { return x.stored() == n0+1 }, 15*time.Second, 60*time.Millisecond, "%+v", n)
+	}
+	ms := x.p.MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str()
+	if os.Getenv("CORRIENTE_PAUSE") != "" {
+		t.Logf("of these, waiting for the server: %s", x.p.MustEval(`() => JSON.stringify(performance.getEntriesByType("resource")
+			.filter((r) => /evidence\?/.test(r.name)).map((r) => Math.round(r.responseEnd - r.startTime)))`).Str())
+	}
+	t.Logf("%s: milliseconds from the key to the redrawn picture: %s", circuitID, ms)
+	return x.p.MustElement(".verdict h1").MustText()
+}
+
+func TestByKeyboardAlone(t *testing.T) {
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a := build(t)
+	base := a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	for _, job := range [][4]string{
+		{"starter", "Starter: one clunk, nothing turns", "main_contact.stuck_open", "main contact"},
+		{"blower_module", "The heater fan is dead", "ground_point.open", "ground"},
+		{"window", "The window does not move", "motor.winding_open", "motor"},
+	} {
+		t.Run(job[0], func(t *testing.T) {
+			x := open(t, b, base, 1280, 800)
+			x.signIn("jory")
+			says := x.workedByKeyboard(job[0], job[1], job[2])
+			assert.Contains(t, strings.ToLower(says), job[3])
+		})
+	}
 }

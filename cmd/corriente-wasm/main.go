@@ -2,7 +2,7 @@
 
 // Command corriente-wasm is the core in the browser: the same reasoning, run by
 // the interface's worker where there is no server to ask. It puts two functions
-// on the global object: corrienteWeigh(case, state) and corrientePreview(reading),
+// on the global object: corrienteWeigh(case, state, glance) and corrientePreview(reading),
 // texts in, JSON text out: {"ok": …} or {"error": "one sentence"}.
 package main
 
@@ -18,10 +18,10 @@ import (
 func main() {
 	d := &desk.Desk{}
 	js.Global().Set("corrienteWeigh", js.FuncOf(func(_ js.Value, args []js.Value) any {
-		if len(args) != 2 {
-			return answer(nil, errors.New("a case and a state are needed"))
+		if len(args) != 3 {
+			return answer(nil, errors.New("a case, a state, and whether a glance will do, are needed"))
 		}
-		s, err := d.Weigh(context.Background(), []byte(args[0].String()), args[1].String())
+		s, err := d.Weigh(context.Background(), []byte(args[0].String()), args[1].String(), args[2].Bool())
 		return answer(s, err)
 	}))
 	js.Global().Set("corrientePreview", js.FuncOf(func(_ js.Value, args []js.Value) any {

@@ -34,6 +34,7 @@ type Screen struct {
 	Picture   *diagnose.Picture `json:"picture"`
 	Looks     []Look            `json:"looks"`
 	Stage     string            `json:"stage"`
+	Thinking  bool              `json:"thinking"` // what to do next is still to come
 }
 
 // suspects is how many suspects a screen lists.
@@ -53,7 +54,7 @@ func Show(op *diagnose.Opinion, c *casefile.Case, state string, closed, decided 
 	if err != nil {
 		return nil, err
 	}
-	s := &Screen{Shown: []string{}, Diagnosis: op.Result, Suspects: op.Rivals(suspects), Picture: pic, Looks: []Look{}}
+	s := &Screen{Shown: []string{}, Diagnosis: op.Result, Suspects: op.Rivals(suspects), Picture: pic, Looks: []Look{}, Thinking: !op.Thought}
 	readings, looks := 0, 0
 	for i := range c.Evidence {
 		e := &c.Evidence[i]
@@ -107,11 +108,18 @@ type Desk struct {
 const kept = 2
 
 // Weigh reads a case file and reasons about it; the same text again, in another
-// state, is only drawn. The error names the place in the
-// file and the mend.
-func (d *Desk) Weigh(ctx context.Context, text []byte, state string) (*Screen, error) {
+// state, is only drawn. A glance leaves what to do next for later. The error
+// names the place in the file and the mend.
+func (d *Desk) Weigh(ctx context.Context, text []byte, state string, glance bool) (*Screen, error) {
 	same := sha256.Sum256(text)
 	if d.last != nil && same == d.text {
+		if !glance {
+			op, err := d.last.Think(ctx)
+			if err != nil {
+				return nil, err
+			}
+			d.last = op
+		}
 		return d.show(state)
 	}
 	c, err := casefile.Read(bytes.NewReader(text))
@@ -133,7 +141,11 @@ func (d *Desk) Weigh(ctx context.Context, text []byte, state string) (*Screen, e
 		}
 		d.advisers[sum] = a
 	}
-	op, err := a.Weigh(ctx, diagnose.JobOf(c))
+	weigh := a.Weigh
+	if glance {
+		weigh = a.Glance
+	}
+	op, err := weigh(ctx, diagnose.JobOf(c))
 	if err != nil {
 		return nil, err
 	}

@@ -135,9 +135,11 @@ type Result struct {
 type Opinion struct {
 	Result
 	Looks []Suggestion // every look still open, the most telling for its minutes first
-	a     *Adviser
-	post  *posterior
-	job   *Job
+	// Thought says that what to do next has been worked out.
+	Thought bool
+	a       *Adviser
+	post    *posterior
+	job     *Job
 }
 
 // refined is how many cells are linearised again where the evidence has moved
@@ -145,8 +147,19 @@ type Opinion struct {
 // as it grows and a case weighed at once say the same.
 const refined = 40
 
-// Weigh reasons about a job. It changes nothing and may be called concurrently.
+// Weigh reasons about a job: what its evidence amounts to, and what to do next.
+// It changes nothing and may be called concurrently.
 func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
+	op, err := a.Glance(ctx, j)
+	if err != nil {
+		return nil, err
+	}
+	return op.Think(ctx)
+}
+
+// Glance is [Adviser.Weigh] without the next reading: enough for the picture, the
+// suspects and the verdict.
+func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	eps, err := a.epochs(ctx, j)
 	if err != nil {
 		return nil, err
@@ -180,20 +193,34 @@ func (a *Adviser) Weigh(ctx context.Context, j *Job) (*Opinion, error) {
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {
 		return nil, err
 	}
-	if op.Next, op.Looks, err = a.next(ctx, j, full); err != nil {
-		return nil, err
-	}
-	switch op.Verdict.Status {
-	case NothingWrong, Isolated:
-		op.Next = a.worthwhile(op.Next, &op.Verdict, j)
-	case Undecided, FaultFound:
+	if s := op.Verdict.Status; s == Undecided || s == FaultFound {
 		if r := a.oneRepair(full); r != "" {
-			// Good enough to decide: no reading could change what is done.
-			op.Verdict.Repair, op.Next = r, []Suggestion{}
+			op.Verdict.Repair = r
 			op.Verdict.Says = "Good enough to decide: whatever of the likely faults it is, the repair is the same: " + lower(r) + "."
 		}
 	}
+	op.Next, op.Looks = []Suggestion{}, []Suggestion{}
 	return op, nil
+}
+
+// Think returns the opinion with what to do next. The receiver stays as it is.
+func (op *Opinion) Think(ctx context.Context) (*Opinion, error) {
+	if op.Thought {
+		return op, nil
+	}
+	full := *op
+	var err error
+	if full.Next, full.Looks, err = op.a.next(ctx, op.job, op.post); err != nil {
+		return nil, err
+	}
+	switch s := full.Verdict.Status; {
+	case s == NothingWrong, s == Isolated:
+		full.Next = op.a.worthwhile(full.Next, &full.Verdict, op.job)
+	case full.Verdict.Repair != "":
+		full.Next = []Suggestion{} // no reading could change what is done
+	}
+	full.Thought = true
+	return &full, nil
 }
 
 // oneRepair names the one repair that cures every diagnosis that is still likely,

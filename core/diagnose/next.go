@@ -615,12 +615,13 @@ func (a *Adviser) unreachable(e *casefile.Evidence, ids []string) bool {
 
 // views collects the cells that carry the posterior, and the class weights.
 func (a *Adviser) views(p *posterior) ([]cellView, []float64) {
-	const most = 70
+	// What is left out weighs less than half a per cent together.
+	const most, least, carry = 70, 12, 0.995
 	var out []cellView
 	tot, idx := 0.0, map[int]int{}
 	var classes []float64
 	for i := range p.cells {
-		if i >= most {
+		if i >= most || i >= least && tot >= carry {
 			break
 		}
 		sc := &p.cells[i]

@@ -5,9 +5,11 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/json"
+	"fmt"
 	"sync"
 
 	"github.com/google/uuid"
+	"golang.org/x/sync/singleflight"
 
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
@@ -25,6 +27,7 @@ type advisers struct {
 	byKey map[[32]byte]*list.Element
 
 	opinions map[uuid.UUID]opinion
+	thinking singleflight.Group
 }
 
 type entry struct {
@@ -72,9 +75,42 @@ type opinion struct {
 	op       *diagnose.Opinion
 }
 
-// weigh reasons about a job as it is stored. A revision never changes, so its
-// opinion may be kept.
+// weigh reasons about a job as it is stored, what to do next included. Two who
+// ask at once share one answer.
 func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
+	op, err := c.glance(ctx, j)
+	if err != nil || op.Thought {
+		return op, err
+	}
+	v, err, _ := c.thinking.Do(fmt.Sprint(j.ID, j.Revision), func() (any, error) {
+		// The one who asked first may leave; the others still want it.
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+		defer cancel()
+		return op.Think(ctx)
+	})
+	if err != nil {
+		return nil, err
+	}
+	full := v.(*diagnose.Opinion)
+	c.keep(j, full)
+	return full, nil
+}
+
+func (c *advisers) keep(j *store.Job, op *diagnose.Opinion) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if o, ok := c.opinions[j.ID]; ok && o.revision == j.Revision && o.op.Thought {
+		return
+	}
+	if len(c.opinions) >= keepOpinions {
+		clear(c.opinions)
+	}
+	c.opinions[j.ID] = opinion{j.Revision, op}
+}
+
+// glance is weigh without what to do next. A revision never changes, so its
+// opinion may be kept.
+func (c *advisers) glance(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
 	c.mu.Lock()
 	o, ok := c.opinions[j.ID]
 	c.mu.Unlock()
@@ -87,16 +123,11 @@ func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, 
 	}
 	dj := diagnose.JobOf(j.Case)
 	dj.Known.Unreachable = j.Unreachable
-	op, err := a.Weigh(ctx, dj)
+	op, err := a.Glance(ctx, dj)
 	if err != nil {
 		return nil, err
 	}
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if len(c.opinions) >= keepOpinions {
-		clear(c.opinions)
-	}
-	c.opinions[j.ID] = opinion{j.Revision, op}
+	c.keep(j, op)
 	return op, nil
 }
 

@@ -122,6 +122,7 @@ type JobView struct {
 	Evidence     []Evidence        `json:"evidence"`
 	Diagnosis    diagnose.Result   `json:"diagnosis"`
 	Suspects     []diagnose.Rival  `json:"suspects"`
+	Thinking     bool              `json:"thinking" doc:"what to do next is still being worked out: read the job again"`
 	Picture      *diagnose.Picture `json:"picture"`
 	Decisions    []Decision        `json:"decisions"`
 
@@ -334,6 +335,31 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	return s.show(ctx, j, op, state)
 }
 
+// quick is view at once, without what to do next, which is worked out and stored
+// meanwhile; the interface reads the job again for it.
+func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
+	op, err := s.adv.glance(ctx, j)
+	if err != nil {
+		return nil, s.fail("weigh", err)
+	}
+	v, err := s.show(ctx, j, op, state)
+	if err != nil || !v.Body.Thinking {
+		return v, err
+	}
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+	s.work.Go(func() {
+		defer cancel()
+		full, err := s.adv.weigh(bg, j)
+		if err == nil {
+			err = s.keepVerdict(bg, j, full)
+		}
+		if err != nil {
+			s.log.Error("weigh", "err", err)
+		}
+	})
+	return v, nil
+}
+
 // replay is view for a job as it stood after its first pieces of evidence. It
 // stores nothing.
 func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto int) (*out[JobView], error) {
@@ -368,7 +394,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Decisions: []Decision{},
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{},
 		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
 		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {
@@ -583,7 +609,8 @@ func sentence(s string) string {
 func (s *Server) evidenceRoutes(post opFunc) {
 	type evidenceIn struct {
 		JobIn
-		Body struct {
+		Quick bool `query:"quick" doc:"answer at once, without what to do next"`
+		Body  struct {
 			Evidence []Evidence `json:"evidence" minItems:"1" maxItems:"50"`
 		}
 	}
@@ -616,11 +643,15 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			}
 			return nil, s.fail("evidence", err)
 		}
+		if in.Quick {
+			return s.quick(ctx, j, in.State)
+		}
 		return s.view(ctx, j, in.State)
 	})
 	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike", "Strike evidence out, or back in"), func(ctx context.Context, in *struct {
 		JobIn
 		Evidence string `path:"evidence" format:"uuid"`
+		Quick    bool   `query:"quick" doc:"answer at once, without what to do next"`
 		Body     struct {
 			Out bool `json:"out"`
 		}
@@ -637,6 +668,9 @@ func (s *Server) evidenceRoutes(post opFunc) {
 		j, err := s.st.Strike(ctx, id, eid, in.Body.Out, u.ID)
 		if err != nil {
 			return nil, s.fail("strike", err)
+		}
+		if in.Quick {
+			return s.quick(ctx, j, in.State)
 		}
 		return s.view(ctx, j, in.State)
 	})

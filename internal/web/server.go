@@ -57,7 +57,8 @@ type Server struct {
 	stop func()
 
 	hub     *hub
-	closing chan struct{} // closed when the server ends: streams end with it
+	closing chan struct{}  // closed when the server ends: streams end with it
+	work    sync.WaitGroup // what was answered before it was done
 	once    sync.Once
 }
 
@@ -119,6 +120,7 @@ func New(st *store.Store, o Options) *Server {
 func (s *Server) Close() {
 	s.once.Do(func() {
 		close(s.closing)
+		s.work.Wait()
 		s.stop()
 	})
 }

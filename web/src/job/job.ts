@@ -44,21 +44,27 @@ export function useJobQuery(id: string, state: string) {
 
 export type JobPatch = NonNullable<Parameters<typeof api.PATCH<"/api/jobs/{id}", never>>[1]>["body"];
 
-/** The writes of a job. Each answers with the whole job as it now is. */
-export function useWrites(id: string, state: string) {
+/**
+ * The writes of a job. Each answers with the whole job as it now is; quick ones leave what to do next for a second
+ * answer, so that picture and suspects come at once.
+ */
+export function useWrites(id: string, state: string, quick = false) {
   const client = useQueryClient();
   const done = (j: Job, s: string) => {
     client.setQueryData(["job", id, s], j);
-    void client.invalidateQueries({ queryKey: ["job", id], predicate: (q) => q.queryKey[2] !== s });
+    void client.invalidateQueries({
+      queryKey: ["job", id],
+      predicate: (q) => j.thinking || q.queryKey[2] !== s,
+    });
     void client.invalidateQueries({ queryKey: ["board"] });
   };
   const enter = useMutation({
     mutationFn: (v: { evidence: NewEvidence[]; state?: string }) =>
-      write(id, { evidence: v.evidence }, v.state ?? state),
+      write(id, { evidence: v.evidence }, v.state ?? state, quick),
     onSuccess: (j, v) => done(j, v.state ?? state),
   });
   const strike = useMutation({
-    mutationFn: (v: { evidence: string; out: boolean }) => write(id, { strike: v }, state),
+    mutationFn: (v: { evidence: string; out: boolean }) => write(id, { strike: v }, state, quick),
     onSuccess: (j) => done(j, state),
   });
   const change = useMutation({

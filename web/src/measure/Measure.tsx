@@ -17,7 +17,7 @@ export default function Measure() {
   const { job, circuit, state, setState, then, setThen } = useJob();
   const app = useApp();
   const mayWrite = app.mayWrite && then === undefined;
-  const { enter, strike, change } = useWrites(job.id, state);
+  const { enter, strike, change } = useWrites(job.id, state, true);
   const narrow = useNarrow();
   const next = job.diagnosis.next;
   const [pick, setPick] = useState({ revision: job.revision, at: 0 });
@@ -124,6 +124,11 @@ export default function Measure() {
     <Walk route={walk} enter={enter} onRed={onRed} onEnd={() => setWalk(null)} />
   ) : stands ? (
     <VerdictCard onMore={() => setMore(job.revision)} canMore={next.length > 0} />
+  ) : job.thinking && !own ? (
+    <section className="card next" aria-label="Next reading" aria-busy>
+      <p className="next-head">Next</p>
+      <h1 className="quiet">Weighing what to do next …</h1>
+    </section>
   ) : (
     <NextReading
       key={`${asked?.measure}${asked?.observe}${asked?.state}${asked?.from}${asked?.to}${asked?.through}`}

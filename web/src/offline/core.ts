@@ -4,7 +4,7 @@ import wasmUrl from "./core.wasm?url";
 import type { Ask, Told } from "./worker";
 
 /** What the core computes of a job, as the server's answer has it. */
-export type Screen = Pick<Job, "diagnosis" | "suspects" | "picture" | "looks" | "stage"> & {
+export type Screen = Pick<Job, "diagnosis" | "suspects" | "picture" | "looks" | "stage" | "thinking"> & {
   shown: string[];
 };
 
@@ -44,8 +44,10 @@ export async function warm(text: string, state: string) {
       await c.add(wasmUrl);
     }
   }
-  await weigh(text, state);
+  await weigh(text, state, false);
 }
 
-export const weigh = (text: string, state: string) => ask<Screen>({ weigh: { text, state } });
+/** A glance leaves what to do next for later. */
+export const weigh = (text: string, state: string, glance: boolean) =>
+  ask<Screen>({ weigh: { text, state, glance } });
 export const preview = (reading: object) => ask<Preview>({ preview: JSON.stringify(reading) });

@@ -74,7 +74,7 @@ export async function keep(view: Job, circuit: Parameters<typeof keepJob>[0]["ci
 }
 
 /** The job as it stands here: what the server last said, and what waits to be sent. */
-export async function here(id: string, state: string): Promise<Job> {
+export async function here(id: string, state: string, glance = false): Promise<Job> {
   const kept = await keptJob(id);
   if (!kept)
     throw new Refused(0, "This job was not opened here before: it can be read once the connection is back.");
@@ -96,7 +96,7 @@ export async function here(id: string, state: string): Promise<Job> {
     Object.assign(view, rest);
   }
   if (view.unreachable.length) file.known = { ...file.known, unreachable: view.unreachable };
-  const s = await weigh(JSON.stringify(file), state);
+  const s = await weigh(JSON.stringify(file), state, glance);
   const by = new Map(kept.view.evidence.map((e) => [e.id, e.by]));
   const { shown, ...screen } = s;
   return {
@@ -111,12 +111,12 @@ export async function here(id: string, state: string): Promise<Job> {
   };
 }
 
-async function send(w: Waiting, state: string): Promise<Job> {
+async function send(w: Waiting, state: string, quick = false): Promise<Job> {
   const path = { id: w.job };
   if (w.evidence)
     return must(
       api.POST("/api/jobs/{id}/evidence", {
-        params: { path, query: { state } },
+        params: { path, query: { state, quick } },
         body: { evidence: w.evidence },
         signal: timely(),
       }),
@@ -131,7 +131,7 @@ async function send(w: Waiting, state: string): Promise<Job> {
     );
   return must(
     api.POST("/api/jobs/{id}/evidence/{evidence}/strike", {
-      params: { path: { ...path, evidence: w.strike!.evidence }, query: { state } },
+      params: { path: { ...path, evidence: w.strike!.evidence }, query: { state, quick } },
       body: { out: w.strike!.out },
       signal: timely(),
     }),
@@ -148,6 +148,7 @@ export async function write(
   job: string,
   what: Pick<Waiting, "evidence" | "strike" | "patch">,
   state: string,
+  quick = false,
 ): Promise<Job> {
   const w: Waiting = { id: newId(), job, user, ...what };
   const kept = intoOutbox(w);
@@ -156,12 +157,12 @@ export async function write(
     await kept;
     tell({ waiting: await outbox() });
     void flush();
-    return here(job, state);
+    return here(job, state, quick);
   }
   try {
-    const view = await reach(send(w, state));
-    await kept;
-    await outOfOutbox(w.id);
+    const view = await reach(send(w, state, quick));
+    // Nothing waits for this: sent twice, it changes nothing.
+    void kept.then(() => outOfOutbox(w.id));
     return view;
   } catch (e) {
     await kept;
@@ -169,7 +170,7 @@ export async function write(
     if ((isLost(e) || expired) && (await keptJob(job))) {
       if (expired) onExpired();
       tell({ waiting: await outbox() });
-      return here(job, state);
+      return here(job, state, quick);
     }
     // Refused: the person who typed it reads why, and still has it before them.
     await outOfOutbox(w.id);

@@ -8,13 +8,13 @@ interface GoRuntime {
 }
 declare const self: DedicatedWorkerGlobalScope & {
   Go: new () => GoRuntime;
-  corrienteWeigh?: (caseText: string, state: string) => string;
+  corrienteWeigh?: (caseText: string, state: string, glance: boolean) => string;
   corrientePreview?: (reading: string) => string;
 };
 
 export interface Ask {
   id: number;
-  weigh?: { text: string; state: string };
+  weigh?: { text: string; state: string; glance: boolean };
   preview?: string;
 }
 export interface Told {
@@ -35,7 +35,7 @@ self.onmessage = (ev: MessageEvent<Ask>) => {
   started
     .then(() => {
       const text = weigh
-        ? self.corrienteWeigh!(weigh.text, weigh.state)
+        ? self.corrienteWeigh!(weigh.text, weigh.state, weigh.glance)
         : preview !== undefined
           ? self.corrientePreview!(preview)
           : '{"ok":true}';

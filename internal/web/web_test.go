@@ -132,7 +132,7 @@ func TestCookieAndHeaders(t *testing.T) {
 	assert.Contains(t, ck, "HttpOnly")
 	assert.Contains(t, ck, "SameSite=Lax")
 	csp := res.Header.Get("Content-Security-Policy")
-	assert.Contains(t, csp, "script-src 'self';")
+	assert.Contains(t, csp, "script-src 'self' 'wasm-unsafe-eval';")
 	assert.Contains(t, csp, "frame-ancestors 'none'")
 	assert.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
 

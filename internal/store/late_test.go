@@ -1,0 +1,84 @@
+package store_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"corriente/core/casefile"
+	"corriente/core/meter"
+	"corriente/internal/store"
+	"corriente/internal/testdb"
+)
+
+// Two people, one without a connection: what comes late takes its place in time,
+// and a repair keeps what was before it before it.
+func TestLateEvidenceTakesItsPlaceInTime(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	noon := time.Now().UTC().Add(-time.Hour).Truncate(time.Second)
+	at := func(min int, v string) casefile.Evidence {
+		e := volts(v)
+		e.TakenAt = noon.Add(time.Duration(min) * time.Minute).Format(time.RFC3339Nano)
+		return e
+	}
+	add := func(es ...casefile.Evidence) *store.Job {
+		got, err := st.AddEvidence(t.Context(), j.ID, es, u.ID)
+		require.NoError(t, err)
+		return got
+	}
+	values := func(j *store.Job) (out []string) {
+		for _, e := range j.Case.Evidence {
+			out = append(out, e.Value)
+		}
+		return out
+	}
+	add(at(0, "12.0"), at(10, "12.1"))
+	_, err := st.Repair(t.Context(), j.ID, casefile.Repair{ID: store.NewID().String(), Station: "battery", What: "charged"}, u.ID) // now: an hour later
+	require.NoError(t, err)
+	got := add(at(5, "12.05"), at(70, "12.7"))
+	assert.Equal(t, []string{"12.0", "12.05", "12.1", "12.7"}, values(got))
+	require.Len(t, got.Case.Repairs, 1)
+	assert.Equal(t, 3, got.Case.Repairs[0].After, "the late reading was taken before the repair")
+	assert.Equal(t, []string{"T", "T", "T", "T"}, got.TakenBy)
+	again := add(at(5, "12.06")) // another reading of the same minute comes after it
+	assert.Equal(t, []string{"12.0", "12.05", "12.06", "12.1", "12.7"}, values(again))
+}
+
+func TestInstruments(t *testing.T) {
+	st := testdb.Open(t)
+	in := store.Instrument{ID: store.NewID(), Name: "Good meter", Meter: meter.Handheld(), LeadsOhm: 0.3}
+	in.Meter.DCVoltage.Percent = 0.05
+	require.NoError(t, st.PutInstrument(t.Context(), in))
+	got, err := st.Instrument(t.Context(), in.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 0.05, got.Meter.DCVoltage.Percent)
+	assert.Equal(t, 0.3, got.LeadsOhm)
+	assert.Equal(t, meter.Multimeter, got.Meter.Kind)
+	in.Name = "Better meter"
+	require.NoError(t, st.PutInstrument(t.Context(), in))
+	all, err := st.Instruments(t.Context())
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	assert.Equal(t, "Better meter", all[0].Name)
+	require.NoError(t, st.DropInstrument(t.Context(), in.ID))
+	_, err = st.Instrument(t.Context(), in.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestChangesAreTold(t *testing.T) {
+	st := testdb.Open(t)
+	told := 0
+	j, u := newJob(t, st)
+	st.Changed = func(uuid.UUID) { told++ }
+	e := volts("11.9")
+	_, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{e}, u.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, told)
+	_, err = st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{e}, u.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, told, "a resend changes nothing and tells nothing")
+}

@@ -34,6 +34,7 @@ require (
 	go.yaml.in/yaml/v3 v3.0.5 // indirect
 	golang.org/x/sys v0.45.0 // indirect
 	golang.org/x/text v0.37.0 // indirect
+	gonum.org/v1/gonum v0.17.0 // indirect
 )
 
 ignore ./web/node_modules

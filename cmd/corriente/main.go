@@ -33,7 +33,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true,
 	}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(diagnoseCmd(), circuitsCmd(), solveCmd(), netlistCmd(), evaluateCmd(), simulateCmd())
+	root.AddCommand(diagnoseCmd(), circuitsCmd(), solveCmd(), netlistCmd(), evaluateCmd(), simulateCmd(), traceCmd())
 	root.AddCommand(serverCmds()...)
 	root.SetArgs(args)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return errInput{err} })

@@ -1,0 +1,771 @@
+// Package trace reads current traces as scopes export them and says what the
+// motor's own current tells: mean, ripple, speed, and the level of each
+// commutator bar.
+package trace
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+)
+
+// Problem is what is wrong with a file, where, and the mend.
+type Problem struct {
+	Line int
+	What string
+}
+
+func (p *Problem) Error() string {
+	if p.Line > 0 {
+		return fmt.Sprintf("line %d: %s", p.Line, p.What)
+	}
+	return p.What
+}
+
+func bad(line int, format string, args ...any) *Problem {
+	return &Problem{line, fmt.Sprintf(format, args...)}
+}
+
+// Limits of a file.
+const (
+	MaxChannels = 8
+	maxHead     = 200 // lines before the samples
+	maxLine     = 64 << 10
+)
+
+// Channel is one column of samples.
+type Channel struct {
+	Name string
+	Unit string    // A, mA, V, mV, or "" where the file does not say
+	X    []float32 // as in the file
+}
+
+// File is a trace as it was read.
+type File struct {
+	Channels []Channel
+	Dt       float64 // seconds between samples; 0 where nothing says it
+	N        int
+	Over     int // over-range marks, each held at the greatest value
+	Repeats  int // rounded times that repeat
+	Warnings []string
+}
+
+// Read takes a trace: comma, semicolon or tab; decimal point or comma; lines of
+// words before the columns; a row of names and one of units; two to eight
+// channels; time in s, ms or us, or no time and a sample interval in the head.
+// It reads as a stream and keeps four bytes a sample and channel. The error is a
+// *[Problem], or what the reader returned.
+func Read(r io.Reader) (*File, error) { return ReadSized(r, 0) }
+
+// ReadSized is Read for a file of so many bytes, 0 where that is not known: room
+// for its samples is made at once.
+func ReadSized(r io.Reader, size int64) (*File, error) {
+	br := bufio.NewReaderSize(r, 1<<20)
+	p := &parser{br: br, size: size}
+	if err := p.head(); err != nil {
+		return nil, err
+	}
+	if err := p.rows(); err != nil {
+		return nil, err
+	}
+	return p.finish()
+}
+
+type parser struct {
+	br      *bufio.Reader
+	size    int64
+	line    int
+	sep     byte
+	comma   bool // decimal comma
+	headers [][]string
+	meta    []string
+	first   []byte // the first row of samples
+	cols    int
+	timeCol int
+	scaleT  float64
+	chans   []int // file columns of the channels
+	f       File
+	t0, tN  float64
+	dtHead  float64
+	peak    []float32
+}
+
+// next returns the next line without its end; the slice is valid until the next
+// call.
+func (p *parser) next() ([]byte, error) {
+	b, err := p.br.ReadSlice('\n')
+	if errors.Is(err, bufio.ErrBufferFull) || len(b) > maxLine {
+		return nil, bad(p.line+1, "this line has no end: is it a text file of samples?")
+	}
+	if err != nil && (!errors.Is(err, io.EOF) || len(b) == 0) {
+		return nil, err
+	}
+	p.line++
+	if p.line == 1 {
+		b = bytes.TrimPrefix(b, []byte("\xef\xbb\xbf"))
+		if bytes.HasPrefix(b, []byte{0xff, 0xfe}) || bytes.HasPrefix(b, []byte{0xfe, 0xff}) {
+			return nil, bad(1, "this file is UTF-16: save it as UTF-8 or plain text")
+		}
+	}
+	return bytes.TrimRight(b, "\r\n \t\x00"), nil
+}
+
+// head reads up to the first row of samples: the first of two rows of as many
+// numbers.
+func (p *parser) head() error {
+	var lines [][]byte
+	for {
+		b, err := p.next()
+		if errors.Is(err, io.EOF) {
+			return p.nothing(lines)
+		}
+		if err != nil {
+			return err
+		}
+		if bytes.IndexByte(b, 0) >= 0 {
+			return bad(p.line, "this is no text: export the trace as CSV")
+		}
+		b = bytes.Clone(b) // looking ahead moves the buffer
+		if sep, comma, n := p.numeric(b); n > 0 {
+			// A line such as "interval, 0.00002" in the head is no row: the next line decides.
+			nextLine := p.peekLine()
+			if s2, _, n2 := p.numeric(nextLine); nextLine == nil || n2 == n && s2 == sep {
+				p.sep, p.comma, p.cols = sep, comma, n
+				p.first = b
+				break
+			}
+		}
+		if len(lines) >= maxHead {
+			return bad(p.line, "no samples in the first %d lines: export the trace as columns of numbers", maxHead)
+		}
+		lines = append(lines, b)
+	}
+	return p.understand(lines)
+}
+
+func (p *parser) nothing(lines [][]byte) error {
+	if len(lines) == 0 {
+		return bad(0, "the file is empty: export the trace again")
+	}
+	return bad(len(lines), "there are no samples in this file: export the trace as columns of numbers")
+}
+
+// peekLine looks at the next line without taking it; nil at the end.
+func (p *parser) peekLine() []byte {
+	for n := 256; n <= maxLine; n *= 4 {
+		b, err := p.br.Peek(n)
+		if i := bytes.IndexByte(b, '\n'); i >= 0 {
+			return bytes.TrimRight(bytes.Clone(b[:i]), "\r \t")
+		}
+		if err != nil {
+			if len(b) == 0 {
+				return nil
+			}
+			return bytes.TrimRight(bytes.Clone(b), "\r \t")
+		}
+	}
+	return nil
+}
+
+// numeric says whether a line is a row of numbers, how it is cut, and into how
+// many; 0 for none.
+func (p *parser) numeric(b []byte) (sep byte, comma bool, n int) {
+	for _, s := range []byte{';', '\t', ',', ' '} {
+		if bytes.IndexByte(b, s) < 0 {
+			continue
+		}
+		dec := s != ',' && bytes.IndexByte(b, ',') >= 0
+		fields := split(b, s)
+		ok := len(fields) > 0
+		nums := 0
+		for _, f := range fields {
+			if _, _, good := number(f, dec); good {
+				nums++
+			} else if !overMark(f) {
+				ok = false
+			}
+		}
+		if ok && nums > 0 && len(fields) <= MaxChannels+1 {
+			return s, dec, len(fields)
+		}
+	}
+	if _, _, ok := number(bytes.TrimSpace(b), false); ok {
+		return ',', false, 1
+	}
+	if _, _, ok := number(bytes.TrimSpace(b), true); ok {
+		return ';', true, 1
+	}
+	return 0, false, 0
+}
+
+// split cuts a row; blanks at its end, or a last empty field, are none.
+func split(b []byte, sep byte) [][]byte {
+	var out [][]byte
+	if sep == ' ' {
+		return bytes.Fields(b)
+	}
+	for len(b) > 0 {
+		i := bytes.IndexByte(b, sep)
+		if i < 0 {
+			out = append(out, bytes.TrimSpace(b))
+			break
+		}
+		out = append(out, bytes.TrimSpace(b[:i]))
+		b = b[i+1:]
+		if len(bytes.TrimSpace(b)) == 0 {
+			break
+		}
+	}
+	return out
+}
+
+var marks = [][]byte{[]byte("over"), []byte("ol"), []byte("inf"), []byte("∞"), []byte("---"), []byte("***"), []byte("clip"), []byte("o.l"), []byte("over range"), []byte("overrange")}
+
+// overMark reports whether a field is what a scope writes where its range ends.
+func overMark(f []byte) bool {
+	f = bytes.Trim(bytes.ToLower(f), "+-\" ")
+	for _, m := range marks {
+		if bytes.HasPrefix(f, m) && len(f) < 16 {
+			return true
+		}
+	}
+	return len(f) == 0 // nothing left of "--"
+}
+
+var pow10 = [...]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22}
+
+// number parses one field; over where it is beyond what a scope can mean. Up to
+// 15 digits and powers to 22 are exact (W. D. Clinger, How to read floating point
+// numbers accurately, 1990); the rest goes to strconv.
+func number(f []byte, comma bool) (v float64, over, ok bool) {
+	i, n := 0, len(f)
+	if n == 0 {
+		return 0, false, false
+	}
+	neg := false
+	if f[0] == '-' || f[0] == '+' {
+		neg = f[0] == '-'
+		i++
+	}
+	var mant uint64
+	digits, frac, seen := 0, 0, false
+	point := byte('.')
+	if comma {
+		point = ','
+	}
+	for ; i < n; i++ {
+		c := f[i]
+		if c >= '0' && c <= '9' {
+			seen = true
+			if digits < 18 {
+				mant = mant*10 + uint64(c-'0')
+				if mant > 0 {
+					digits++
+				}
+			} else {
+				frac--
+			}
+			continue
+		}
+		break
+	}
+	if i < n && f[i] == point {
+		for i++; i < n; i++ {
+			c := f[i]
+			if c < '0' || c > '9' {
+				break
+			}
+			seen = true
+			if digits < 18 {
+				mant = mant*10 + uint64(c-'0')
+				if mant > 0 {
+					digits++
+				}
+				frac++
+			}
+		}
+	}
+	if !seen {
+		return 0, false, false
+	}
+	exp := 0
+	if i < n && (f[i] == 'e' || f[i] == 'E') {
+		i++
+		eneg := false
+		if i < n && (f[i] == '-' || f[i] == '+') {
+			eneg = f[i] == '-'
+			i++
+		}
+		if i == n {
+			return 0, false, false
+		}
+		for ; i < n; i++ {
+			c := f[i]
+			if c < '0' || c > '9' {
+				return 0, false, false
+			}
+			if exp < 1000 {
+				exp = exp*10 + int(c-'0')
+			}
+		}
+		if eneg {
+			exp = -exp
+		}
+	}
+	if i != n {
+		return 0, false, false
+	}
+	exp -= frac
+	if digits <= 15 && exp >= -22 && exp <= 22 {
+		v = float64(mant)
+		if exp < 0 {
+			v /= pow10[-exp]
+		} else {
+			v *= pow10[exp]
+		}
+	} else {
+		s := string(f)
+		if comma {
+			s = strings.Replace(s, ",", ".", 1)
+		}
+		var err error
+		if v, err = strconv.ParseFloat(s, 64); err != nil {
+			return 0, math.IsInf(v, 0), math.IsInf(v, 0)
+		}
+		neg = false
+	}
+	if neg {
+		v = -v
+	}
+	return v, math.Abs(v) >= 9.8e37, true
+}
+
+var (
+	unitIn   = regexp.MustCompile(`[\[(/]\s*([a-zA-Zµμ]+)\s*[\])]?\s*$`)
+	interval = regexp.MustCompile(`(?i)(interval|increment|sample\s*period|\bdt\b|delta\s*t|x\s*inc)`)
+	rate     = regexp.MustCompile(`(?i)(sample\s*rate|sampling\s*(rate|frequency)|samples?\s*(per|/)\s*s)`)
+	figure   = regexp.MustCompile(`([-+]?[0-9]+(?:[.,][0-9]+)?(?:[eE][-+]?[0-9]+)?)\s*([a-zA-Zµμ/]*)`)
+)
+
+// seconds is how many seconds a unit of time has; 0 for none.
+func seconds(u string) float64 {
+	switch strings.ToLower(strings.NewReplacer("µ", "u", "μ", "u").Replace(strings.TrimSpace(u))) {
+	case "s", "sec", "second", "seconds":
+		return 1
+	case "ms", "msec":
+		return 1e-3
+	case "us", "usec":
+		return 1e-6
+	case "ns":
+		return 1e-9
+	}
+	return 0
+}
+
+func electrical(u string) string {
+	switch strings.TrimSpace(u) {
+	case "A", "a", "Amp", "Amps", "amp", "amps", "Ampere", "ampere":
+		return "A"
+	case "mA", "ma":
+		return "mA"
+	case "V", "v", "Volt", "Volts", "volt", "volts":
+		return "V"
+	case "mV", "mv":
+		return "mV"
+	}
+	return ""
+}
+
+// understand makes sense of the lines before the samples.
+func (p *parser) understand(lines [][]byte) error {
+	p.scaleT = 1
+	names, units := make([]string, p.cols), make([]string, p.cols)
+	// The last lines that are cut into as many fields are names and units.
+	rows := 0
+	for i := len(lines) - 1; i >= 0 && rows < 2; i-- {
+		if len(bytes.TrimSpace(lines[i])) == 0 {
+			continue
+		}
+		fs := split(lines[i], p.sep)
+		if p.sep == ' ' {
+			fs = bytes.Fields(lines[i])
+		}
+		if len(fs) != p.cols {
+			break
+		}
+		all := true
+		for _, f := range fs {
+			s := strings.Trim(string(f), "\"[]() ")
+			if seconds(s) == 0 && electrical(s) == "" {
+				all = false
+			}
+		}
+		for c, f := range fs {
+			s := strings.Trim(string(f), "\" ")
+			switch {
+			case all && rows == 0 && units[c] == "":
+				units[c] = strings.Trim(s, "[]() ")
+			case names[c] == "":
+				names[c] = s
+			}
+		}
+		rows++
+		if !all {
+			break
+		}
+	}
+	for c := range names {
+		if units[c] == "" {
+			if m := unitIn.FindStringSubmatch(names[c]); m != nil && (seconds(m[1]) > 0 || electrical(m[1]) != "") {
+				units[c] = m[1]
+				names[c] = strings.TrimSpace(strings.TrimSuffix(names[c], m[0]))
+			}
+		}
+	}
+	for _, l := range lines {
+		s := string(l)
+		if m := figure.FindAllStringSubmatch(tail(s), -1); m != nil {
+			v, _, ok := number([]byte(m[0][1]), strings.Contains(m[0][1], ","))
+			u := m[0][2]
+			switch {
+			case !ok || v <= 0:
+			case interval.MatchString(s):
+				k := seconds(u)
+				if k == 0 {
+					k = seconds(unitOf(s))
+				}
+				if k == 0 {
+					k = 1
+				}
+				p.dtHead = v * k
+			case rate.MatchString(s):
+				k := 1.0
+				switch {
+				case strings.HasPrefix(u, "k"):
+					k = 1e3
+				case strings.HasPrefix(u, "M"):
+					k = 1e6
+				}
+				p.dtHead = 1 / (v * k)
+			}
+		}
+	}
+	p.timeCol = -1
+	for c := range names {
+		low := strings.ToLower(names[c])
+		if k := seconds(units[c]); k > 0 {
+			p.timeCol, p.scaleT = c, k
+			break
+		}
+		if units[c] == "" && (low == "t" || strings.HasPrefix(low, "time") || low == "second" || low == "x-axis") {
+			p.timeCol = c
+			break
+		}
+	}
+	if p.timeCol < 0 && p.cols >= 2 && p.dtHead == 0 {
+		p.timeCol = 0 // two columns and nothing said: the first is time
+		if units[0] != "" && seconds(units[0]) == 0 {
+			p.timeCol = -1
+		}
+	}
+	for c := range p.cols {
+		if c == p.timeCol {
+			continue
+		}
+		name := names[c]
+		if name == "" {
+			name = fmt.Sprintf("CH%d", len(p.chans)+1)
+		}
+		p.chans = append(p.chans, c)
+		p.f.Channels = append(p.f.Channels, Channel{Name: name, Unit: electrical(units[c])})
+	}
+	if len(p.chans) == 0 {
+		return bad(p.line, "there is only a time column: export the channel of the clamp as well")
+	}
+	p.peak = make([]float32, len(p.chans))
+	// The first row is mostly the shortest, so this is a little too much.
+	const most = 1 << 26
+	if n := p.size / int64(len(p.first)+1); n > 0 {
+		for i := range p.f.Channels {
+			p.f.Channels[i].X = make([]float32, 0, min(n+n/50, most))
+		}
+	}
+	return nil
+}
+
+// tail is what follows a key: after the first colon, equals sign, comma or
+// semicolon.
+func tail(s string) string {
+	if i := strings.IndexAny(s, ":=;,\t"); i >= 0 {
+		return s[i+1:]
+	}
+	return s
+}
+
+// unitOf finds a unit of time in brackets in a key.
+func unitOf(s string) string {
+	if i := strings.IndexAny(s, "[("); i >= 0 {
+		if k := strings.IndexAny(s[i:], "])"); k > 1 {
+			return s[i+1 : i+k]
+		}
+	}
+	return ""
+}
+
+// rows reads the samples.
+func (p *parser) rows() error {
+	b, line := p.first, p.line
+	for {
+		if len(b) > 0 {
+			if err := p.row(b, line); err != nil {
+				return err
+			}
+		}
+		if err := p.fast(); err != nil {
+			return err
+		}
+		var err error
+		if b, err = p.next(); errors.Is(err, io.EOF) {
+			return nil
+		} else if err != nil {
+			return err
+		}
+		line = p.line
+	}
+}
+
+// fast takes the plain rows that stand whole in the buffer, digit by digit in one
+// pass. It stops before the first that is anything but plain numbers, which
+// row understands or refuses.
+func (p *parser) fast() error {
+	if p.sep == ' ' {
+		return nil
+	}
+	buf, err := p.br.Peek(p.br.Buffered())
+	if err != nil {
+		return err
+	}
+	point := byte('.')
+	if p.comma {
+		point = ','
+	}
+	var vals [MaxChannels + 1]float64
+	at := 0
+rows:
+	for at < len(buf) {
+		i, c := at, 0
+		for {
+			neg := false
+			if i < len(buf) && buf[i] == '-' {
+				neg = true
+				i++
+			}
+			var mant uint64
+			from := i
+			for i < len(buf) && buf[i]-'0' <= 9 {
+				mant = mant*10 + uint64(buf[i]-'0')
+				i++
+			}
+			digits, frac := i-from, 0
+			if i < len(buf) && buf[i] == point {
+				i++
+				from = i
+				for i < len(buf) && buf[i]-'0' <= 9 {
+					mant = mant*10 + uint64(buf[i]-'0')
+					i++
+				}
+				frac = i - from
+				digits += frac
+			}
+			exp := -frac
+			if i < len(buf) && buf[i]|0x20 == 'e' {
+				i++
+				eneg := false
+				if i < len(buf) && (buf[i] == '-' || buf[i] == '+') {
+					eneg = buf[i] == '-'
+					i++
+				}
+				e, from := 0, i
+				for i < len(buf) && buf[i]-'0' <= 9 && i-from < 4 {
+					e = e*10 + int(buf[i]-'0')
+					i++
+				}
+				if i == from {
+					break rows
+				}
+				if eneg {
+					e = -e
+				}
+				exp += e
+			}
+			if digits == 0 || digits > 15 || exp < -22 || exp > 22 || i >= len(buf) {
+				break rows
+			}
+			v := float64(mant)
+			if exp < 0 {
+				v /= pow10[-exp]
+			} else if exp > 0 {
+				v *= pow10[exp]
+			}
+			if neg {
+				v = -v
+			}
+			vals[c] = v
+			c++
+			if c == p.cols {
+				if buf[i] == '\r' {
+					i++
+				}
+				if i >= len(buf) || buf[i] != '\n' {
+					break rows
+				}
+				i++
+				break
+			}
+			if buf[i] != p.sep {
+				break rows
+			}
+			i++
+		}
+		if p.timeCol >= 0 {
+			t := vals[p.timeCol] * p.scaleT
+			if t < p.tN && p.f.N > 0 {
+				break // row says where
+			}
+			if t == p.tN && p.f.N > 0 {
+				p.f.Repeats++
+			}
+			p.tN = t
+		}
+		for k, col := range p.chans {
+			x := float32(vals[col])
+			if a := float32(math.Abs(vals[col])); a > p.peak[k] {
+				p.peak[k] = a
+			}
+			p.f.Channels[k].X = append(p.f.Channels[k].X, x)
+		}
+		p.f.N++
+		p.line++
+		at = i
+	}
+	_, err = p.br.Discard(at)
+	return err
+}
+
+func (p *parser) row(b []byte, line int) error {
+	c, at, ch := 0, 0, 0
+	for at <= len(b) && c < p.cols {
+		end := len(b)
+		if p.sep == ' ' {
+			for at < len(b) && (b[at] == ' ' || b[at] == '\t') {
+				at++
+			}
+			if i := bytes.IndexByte(b[at:], ' '); i >= 0 {
+				end = at + i
+			}
+		} else if i := bytes.IndexByte(b[at:], p.sep); i >= 0 {
+			end = at + i
+		}
+		f := b[at:end]
+		for len(f) > 0 && f[0] == ' ' {
+			f = f[1:]
+		}
+		for len(f) > 0 && (f[len(f)-1] == ' ' || f[len(f)-1] == '\t') {
+			f = f[:len(f)-1]
+		}
+		v, over, ok := number(f, p.comma)
+		if !ok {
+			if len(f) == 0 || !overMark(f) || c == p.timeCol {
+				if len(f) == 0 && end == len(b) {
+					break // the row ends here
+				}
+				return bad(line, "%q is no number: mend it or leave the line out", clip(f))
+			}
+			over = true
+		}
+		if c == p.timeCol {
+			if err := p.time(v*p.scaleT, line); err != nil {
+				return err
+			}
+		} else {
+			x := float32(v)
+			if over {
+				p.f.Over++
+				x = p.peak[ch]
+				if len(f) > 0 && f[0] == '-' {
+					x = -x
+				}
+			} else if a := float32(math.Abs(v)); a > p.peak[ch] {
+				p.peak[ch] = a
+			}
+			p.f.Channels[ch].X = append(p.f.Channels[ch].X, x)
+			ch++
+		}
+		c++
+		at = end + 1
+	}
+	if c < p.cols {
+		return bad(line, "this row is cut short: %d of %d columns; export the trace again", c, p.cols)
+	}
+	p.f.N++
+	return nil
+}
+
+func clip(b []byte) string {
+	if len(b) > 24 {
+		return string(b[:24]) + "…"
+	}
+	return string(b)
+}
+
+func (p *parser) time(t float64, line int) error {
+	switch {
+	case p.f.N == 0:
+		p.t0 = t
+	case t < p.tN:
+		return bad(line, "time runs backwards here: are two traces in one file?")
+	case t == p.tN:
+		p.f.Repeats++
+	}
+	p.tN = t
+	return nil
+}
+
+func (p *parser) finish() (*File, error) {
+	f := &p.f
+	switch {
+	case f.N == 0:
+		return nil, bad(p.line, "there are no samples in this file")
+	case f.N == 1:
+		return nil, bad(p.line, "there is a single sample: a trace needs many")
+	}
+	if p.timeCol >= 0 {
+		f.Dt = (p.tN - p.t0) / float64(f.N-1)
+		if f.Dt == 0 {
+			if p.dtHead == 0 {
+				return nil, bad(p.line, "all times are the same: export them with more digits, or give the sample interval in the head")
+			}
+			f.Dt = p.dtHead
+		}
+		if f.Repeats > 0 {
+			if p.dtHead > 0 {
+				f.Dt = p.dtHead
+			}
+			f.Warnings = append(f.Warnings, fmt.Sprintf("%d times repeat, rounded by the export: the sample interval of %.3g s is used instead", f.Repeats, f.Dt))
+		}
+	} else {
+		if f.Dt = p.dtHead; f.Dt == 0 {
+			return nil, bad(p.line, "there is neither a time column nor a sample interval in the head: add a line such as \"sample interval: 20 us\" on top")
+		}
+	}
+	if f.Over > 0 {
+		f.Warnings = append(f.Warnings, fmt.Sprintf("%d samples are over the scope's range: peak and ripple are greater than shown", f.Over))
+	}
+	return f, nil
+}

@@ -35,6 +35,7 @@ func main() {
 		p, err := d.Preview(t.Evidence())
 		return answer(p, err)
 	}))
+	traces()
 	select {}
 }
 

@@ -77,7 +77,7 @@ func traceCmd() *cobra.Command {
 }
 
 // traced reads and analyses one file.
-func traced(path string, o trace.Options) (*trace.Result, []float32, error) {
+func traced(path string, o trace.Options) (*trace.Analysis, []float32, error) {
 	f, err := os.Open(path)
 	if err != nil {
 		return nil, nil, errInput{fmt.Errorf("%s: cannot be opened: is the name right?", path)}
@@ -125,7 +125,7 @@ func writePoints(path string, ps []trace.Point) (err error) {
 	return errInput{fmt.Errorf("--out %s: write FILE.csv or FILE.json", path)}
 }
 
-func printTrace(w io.Writer, r *trace.Result) error {
+func printTrace(w io.Writer, r *trace.Analysis) error {
 	or := func(v *float64, format string) string {
 		if v == nil {
 			return "not to be told"

@@ -15,15 +15,15 @@ import (
 
 // Options of an analysis.
 type Options struct {
-	Channel string  // "" takes the one in amperes, else the only one, else the one that moves most
-	Scale   string  // of the clamp: 100mV/A; "" takes the file's own unit
-	Bars    int     // of the commutator; 0: not known
-	Brushes int     // 0: 2
-	Offset  float64 // A, taken off besides what a quiet head shows
+	Channel string  `json:"channel"` // "" takes the one in amperes, else the only one, else the one that moves most
+	Scale   string  `json:"scale"`   // of the clamp: 100mV/A; "" takes the file's own unit
+	Bars    int     `json:"bars"`    // of the commutator; 0: not known
+	Brushes int     `json:"brushes"` // 0: 2
+	Offset  float64 `json:"offset"`  // A, taken off besides what a quiet head shows
 }
 
-// Result is what a trace tells. Amperes, seconds and hertz.
-type Result struct {
+// Analysis is what a trace tells. Amperes, seconds and hertz.
+type Analysis struct {
 	Channel       string    `json:"channel"`
 	Samples       int       `json:"samples"`
 	Interval      float64   `json:"interval_s"`
@@ -186,7 +186,7 @@ func moves(x []float32) float64 {
 
 // Analyse says what a current trace tells. x is amperes at an interval of dt
 // seconds; it is changed: offset and sign are taken off.
-func Analyse(x []float32, dt float64, o Options) (*Result, error) {
+func Analyse(x []float32, dt float64, o Options) (*Analysis, error) {
 	if o.Brushes == 0 {
 		o.Brushes = 2
 	}
@@ -199,7 +199,7 @@ func Analyse(x []float32, dt float64, o Options) (*Result, error) {
 	if flat(x) {
 		return nil, fmt.Errorf("the current never changes: is this the clamp's channel, and was it switched on?")
 	}
-	r := &Result{Samples: len(x), Interval: dt, Warnings: []string{}, BarLevels: []float64{}, BarSigmas: []float64{}}
+	r := &Analysis{Samples: len(x), Interval: dt, Warnings: []string{}, BarLevels: []float64{}, BarSigmas: []float64{}}
 	env := newEnvelope(x)
 	if env.level < 0 {
 		for i := range x {
@@ -259,7 +259,7 @@ func newEnvelope(x []float32) *envelope {
 
 // settle finds the quiet head, the start, where it is steady, and the stop; it
 // takes the offset off.
-func (r *Result) settle(x []float32, dt float64, e *envelope, given float64) (start, stop int) {
+func (r *Analysis) settle(x []float32, dt float64, e *envelope, given float64) (start, stop int) {
 	quiet := func(v float64) bool { return math.Abs(v) < 0.2*e.level }
 	head, tail := 0, len(e.mean)
 	for head < len(e.mean) && quiet(e.mean[head]) {
@@ -329,7 +329,7 @@ func (r *Result) settle(x []float32, dt float64, e *envelope, given float64) (st
 }
 
 // basics are mean, rms, peak, inrush and ripple.
-func (r *Result) basics(x, s []float32, start int) {
+func (r *Analysis) basics(x, s []float32, start int) {
 	sum, sq := 0.0, 0.0
 	lo, hi := math.Inf(1), math.Inf(-1)
 	for _, v := range s {
@@ -524,7 +524,7 @@ const chopShare = 0.35
 // unchop finds a speed module's chopping, a steady line of great swing, and takes
 // it off by the mean over exactly one of its periods. Without chopping it returns
 // s itself.
-func (r *Result) unchop(s []float32, dt float64) []float32 {
+func (r *Analysis) unchop(s []float32, dt float64) []float32 {
 	size, at := segments(len(s))
 	if size == 0 || r.RipplePercent < 100*chopShare {
 		return s
@@ -623,7 +623,7 @@ const standOut = 40
 
 // follow tracks the ripple: its frequency piece by piece, then its phase, so that
 // a drifting speed is followed hump by hump. nil where there is none.
-func (r *Result) follow(y []float32, dt float64) []knot {
+func (r *Analysis) follow(y []float32, dt float64) []knot {
 	size, at := segments(len(y))
 	if size == 0 {
 		return nil
@@ -756,7 +756,7 @@ func tighten(y []float32, ks []knot, width float64) []knot {
 }
 
 // bars folds the humps into revolutions.
-func (r *Result) bars(y []float32, dt float64, ks []knot, o Options) {
+func (r *Analysis) bars(y []float32, dt float64, ks []knot, o Options) {
 	// A hump runs from one least to the next: the fundamental's phase a half.
 	first, last := math.Ceil(ks[0].hump+0.5), math.Floor(ks[len(ks)-1].hump+0.5)-1
 	var marks []float64
@@ -850,7 +850,7 @@ func smoothed(x []float64, w int) []float64 {
 
 // drift is how far the speed moves within the trace, over windows of a
 // twentieth.
-func (r *Result) drift(marks []float64) {
+func (r *Analysis) drift(marks []float64) {
 	n := len(marks) - 1
 	w := max(8, n/20)
 	lo, hi := math.Inf(1), math.Inf(-1)
@@ -946,7 +946,7 @@ func barsOf(p, brushes int) (bars, humps int, sure bool) {
 const weakShare = 0.05
 
 // levels averages each hump over all whole revolutions and names the weak ones.
-func (r *Result) levels(rel []float64, fold int) {
+func (r *Analysis) levels(rel []float64, fold int) {
 	revs := len(rel) / fold
 	if revs < 2 {
 		r.Warnings = append(r.Warnings, "there are not two whole revolutions in this trace: the bars cannot be told")
@@ -980,7 +980,7 @@ func (r *Result) levels(rel []float64, fold int) {
 // drag tells a rise and fall once a revolution, a bent shaft or a tight spot, from
 // a weak bar, and returns what each hump would be but for weak bars: the middle
 // one, or the wave where there is one.
-func (r *Result) drag(mean []float64, fold int) []float64 {
+func (r *Analysis) drag(mean []float64, fold int) []float64 {
 	med := middle(mean)
 	out := make([]float64, fold)
 	for i := range out {
@@ -1061,7 +1061,7 @@ func wave(x []float64, use []bool) (a, b, c float64) {
 }
 
 // dropouts counts falls below a tenth of the mean that are shorter than two humps.
-func (r *Result) dropouts(y []float32, dt float64) {
+func (r *Analysis) dropouts(y []float32, dt float64) {
 	limit := 0.005 / dt
 	if r.RippleHz != nil {
 		limit = 2 / (*r.RippleHz * dt)
@@ -1081,7 +1081,7 @@ func (r *Result) dropouts(y []float32, dt float64) {
 }
 
 // say puts the verdict into one sentence.
-func (r *Result) say(o Options) {
+func (r *Analysis) say(o Options) {
 	var parts []string
 	switch {
 	case r.WeakBars != nil && len(*r.WeakBars) > 0:

@@ -21,7 +21,7 @@ type Comparison struct {
 
 // Compare sets a trace against another. Revolutions are laid over each other
 // where they agree best, since a trace begins anywhere.
-func Compare(a, b *Result) *Comparison {
+func Compare(a, b *Analysis) *Comparison {
 	c := &Comparison{BarsPercent: []float64{}}
 	if b.MeanA != 0 {
 		c.MeanPercent = 100 * (a.MeanA/b.MeanA - 1)
@@ -56,14 +56,14 @@ func Compare(a, b *Result) *Comparison {
 	return c
 }
 
-func weak(r *Result) int {
+func weak(r *Analysis) int {
 	if r.WeakBars == nil {
 		return 0
 	}
 	return len(*r.WeakBars)
 }
 
-func (c *Comparison) say(a, b *Result) {
+func (c *Comparison) say(a, b *Analysis) {
 	var parts []string
 	more := func(v float64, what string) string {
 		if v < 0 {
@@ -89,7 +89,7 @@ func (c *Comparison) say(a, b *Result) {
 	if math.Abs(c.RipplePoints) >= 3 {
 		parts = append(parts, fmt.Sprintf("ripple %.0f %% against %.0f %%", a.RipplePercent, b.RipplePercent))
 	}
-	sound := func(r *Result) bool { return weak(r) == 0 && r.Dropouts == 0 && r.DragPercent == 0 }
+	sound := func(r *Analysis) bool { return weak(r) == 0 && r.Dropouts == 0 && r.DragPercent == 0 }
 	c.OtherIsBetter = sound(b) && !sound(a)
 	end := "; both are sound by what a trace can tell"
 	switch {

@@ -7,6 +7,7 @@ import (
 	"bufio"
 	"flag"
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -18,6 +19,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
+	"corriente/core/trace"
 	"corriente/e2e"
 )
 
@@ -46,6 +48,7 @@ var shots = []shot{
 	{name: "walk", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: walkThePath},
 	{name: "live", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: live},
 	{name: "meters", path: "/instruments", w: 1280, h: 800},
+	{name: "trace", machine: "Cider press lorry", path: "trace", w: 1280, h: 800, act: openTrace},
 	{name: "sign-in", w: 1280, h: 800},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 	{name: "board-390", path: "/", w: 390, h: 844},
@@ -102,6 +105,35 @@ func walkThePath(p *rod.Page) {
 			_ = el.Type(input.Enter)
 			time.Sleep(1500 * time.Millisecond)
 		}
+	}
+}
+
+// openTrace opens a made-up trace of a motor with a weak bar and zooms in.
+func openTrace(p *rod.Page) {
+	rng := rand.New(rand.NewPCG(4, 4))
+	m := trace.Motor{MeanA: 86, RPM: 2600, Bars: 12, Ripple: 0.07, Weak: map[int]float64{7: 0.82}}
+	sc := trace.Scope{Rate: 50000, N: 60000, Noise: 0.6, Bits: 8}
+	name := filepath.Join(os.TempDir(), "cider press starter.csv")
+	f, err := os.Create(name)
+	if err != nil {
+		return
+	}
+	defer os.Remove(name)
+	fmt.Fprintln(f, "Time (s),Clamp (A)")
+	for i, v := range m.Trace(sc, rng) {
+		fmt.Fprintf(f, "%.6f,%.2f\n", float64(i)/sc.Rate, v)
+	}
+	f.Close()
+	if in, err := p.Timeout(3 * time.Second).Element(`input[aria-label="Trace"]`); err == nil {
+		_ = in.SetFiles([]string{name})
+		if _, err := p.Timeout(20 * time.Second).Element(".ring"); err != nil {
+			return
+		}
+		for range 7 {
+			_ = p.Keyboard.Type('+')
+			time.Sleep(120 * time.Millisecond)
+		}
+		time.Sleep(600 * time.Millisecond)
 	}
 }
 

@@ -244,6 +244,7 @@ func (s *Server) routes() {
 	s.caseRoutes()
 	s.workshopRoutes(get, post)
 	s.instrumentRoutes(get)
+	s.traceRoutes(get)
 }
 
 // stationLabels returns what a station is called, by circuit and id.

@@ -109,6 +109,7 @@ func New(st *store.Store, o Options) *Server {
 		s.routes()
 		r.Get("/api/events", s.events)
 		r.Get("/api/instruments/{id}/live", s.live)
+		r.Get("/api/instruments/{id}/capture", s.capture)
 	})
 	r.NotFound(s.files)
 	s.mux = r

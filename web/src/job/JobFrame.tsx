@@ -15,6 +15,7 @@ import { Later } from "../later/Later";
 const Complaint = lazy(() => import("../complaint/Complaint"));
 const Checks = lazy(() => import("../checks/Checks"));
 const Measure = lazy(() => import("../measure/Measure"));
+const Trace = lazy(() => import("../trace/Trace"));
 const Decide = lazy(() => import("../decide/Decide"));
 
 interface Stage {
@@ -42,7 +43,7 @@ const stages: Stage[] = [
     built: true,
     done: (j) => ["decide", "decided", "closed"].includes(j.stage),
   },
-  { id: "trace", label: "Trace", key: "t", built: false, done: never },
+  { id: "trace", label: "Trace", key: "t", built: true, done: never },
   { id: "strip", label: "Strip-down", key: "s", built: false, done: never },
   { id: "decide", label: "Decide", key: "d", built: true, done: (j) => j.decisions.length > 0 },
   { id: "back", label: "Put back", key: "p", built: false, done: never },
@@ -190,6 +191,7 @@ export default function JobFrame() {
               <Route path="complaint" element={<Complaint />} />
               <Route path="checks" element={<Checks />} />
               <Route path="measure" element={<Measure />} />
+              <Route path="trace" element={<Trace />} />
               <Route path="decide" element={<Decide />} />
               {stages
                 .filter((s) => !s.built)

@@ -1,0 +1,231 @@
+import { Button } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
+import uPlot from "uplot";
+import "uplot/dist/uPlot.min.css";
+import { useKeys, useWidth } from "../shared/hooks";
+import type { Engine, Zoom } from "./engine";
+
+const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+/** The trace: wheel, drag and keys zoom; each view is cut anew from the samples, so that no peak is lost. */
+export function Chart({
+  engine,
+  total,
+  other,
+  stamp,
+}: {
+  engine: Engine;
+  total: number;
+  other: number;
+  stamp: string;
+}) {
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const host = useRef<HTMLDivElement>(null);
+  const plot = useRef<uPlot | null>(null);
+  const marks = useRef<Zoom | null>(null);
+  const [view, setView] = useState<{ stamp: string; from: number; to: number }>({
+    stamp: "",
+    from: 0,
+    to: 0,
+  });
+  const now = view.stamp === stamp ? view : { from: 0, to: total };
+  const [cursors, setCursors] = useState<number[]>([]);
+  const range = useRef(now);
+  useEffect(() => {
+    range.current = now;
+  });
+  const move = useCallback(
+    (from: number, to: number) => {
+      const span = Math.min(Math.max(to - from, total * 1e-7, 1e-5), total);
+      const a = Math.min(Math.max(from, 0), total - span);
+      setView({ stamp, from: a, to: a + span });
+    },
+    [stamp, total],
+  );
+  const zoom = useCallback(
+    (f: number, at = 0.5) => {
+      const { from, to } = range.current;
+      const x = from + at * (to - from);
+      move(x - (x - from) * f, x + (to - x) * f);
+    },
+    [move],
+  );
+  // Made once per width: the data follow the view.
+  useEffect(() => {
+    if (!host.current || width === 0) return;
+    const line = (stroke: string, label: string): uPlot.Series => ({
+      label,
+      stroke,
+      width: 1,
+      points: { show: false },
+    });
+    const u = new uPlot(
+      {
+        width,
+        height: 300,
+        legend: { show: false },
+        cursor: { drag: { x: true, y: false, setScale: false } },
+        scales: { x: { time: false } },
+        axes: [
+          { label: "seconds", stroke: ink("--grey"), grid: { stroke: ink("--line") }, labelSize: 20 },
+          { label: "amperes", stroke: ink("--grey"), grid: { stroke: ink("--line") }, labelSize: 20 },
+        ],
+        series: [
+          {},
+          line(ink("--ink"), "least"),
+          line(ink("--ink"), "greatest"),
+          line(ink("--copper-shape"), "other, least"),
+          line(ink("--copper-shape"), "other, greatest"),
+        ],
+        bands: [
+          { series: [2, 1], fill: ink("--ink") },
+          { series: [4, 3], fill: ink("--copper-shape") },
+        ],
+        hooks: {
+          setSelect: [
+            (s) => {
+              if (s.select.width > 8) {
+                const a = s.posToVal(s.select.left, "x");
+                const b = s.posToVal(s.select.left + s.select.width, "x");
+                move(a, b);
+              }
+              s.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false);
+            },
+          ],
+          drawClear: [
+            (s) => {
+              const m = marks.current;
+              if (!m) return;
+              const { left, top, width: w, height: h } = s.bbox;
+              s.ctx.save();
+              s.ctx.beginPath();
+              s.ctx.rect(left, top, w, h);
+              s.ctx.clip();
+              s.ctx.fillStyle = "rgba(194,122,69,0.28)";
+              for (const t of m.weak) {
+                const a = s.valToPos(t - m.hump_s / 2, "x", true);
+                const b = s.valToPos(t + m.hump_s / 2, "x", true);
+                s.ctx.fillRect(a, top, Math.max(b - a, 1), h);
+              }
+              s.ctx.strokeStyle = ink("--grey");
+              s.ctx.setLineDash([4, 4]);
+              for (const t of m.revolutions) {
+                const a = Math.round(s.valToPos(t, "x", true)) + 0.5;
+                s.ctx.beginPath();
+                s.ctx.moveTo(a, top);
+                s.ctx.lineTo(a, top + h);
+                s.ctx.stroke();
+              }
+              s.ctx.restore();
+            },
+          ],
+        },
+      },
+      [[0], [0], [0], [0], [0]] as unknown as uPlot.AlignedData,
+      host.current,
+    );
+    plot.current = u;
+    const over = u.over;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      const at = e.offsetX / over.clientWidth;
+      if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) {
+        const { from, to } = range.current;
+        const d = ((e.deltaX || e.deltaY) / 500) * (to - from);
+        move(from + d, to + d);
+      } else zoom(e.deltaY > 0 ? 1.25 : 0.8, at);
+    };
+    const tap = (e: MouseEvent) => {
+      if (e.detail !== 1 || Math.abs(u.select.width) > 4) return;
+      const t = u.posToVal(e.offsetX, "x");
+      setCursors((c) => (c.length >= 2 ? [t] : [...c, t]));
+    };
+    over.addEventListener("wheel", wheel, { passive: false });
+    over.addEventListener("click", tap);
+    return () => {
+      over.removeEventListener("wheel", wheel);
+      u.destroy();
+      plot.current = null;
+    };
+  }, [width, move, zoom]);
+  useEffect(() => {
+    if (width === 0) return;
+    let gone = false;
+    const cols = Math.max(Math.floor(width), 100);
+    void Promise.all([
+      engine.zoom("one", now.from, now.to, cols),
+      other > 0 ? engine.zoom("other", now.from, now.to, cols) : null,
+    ]).then(
+      ([z, y]) => {
+        const u = plot.current;
+        if (gone || !u) return;
+        marks.current = z;
+        const xs = z.points.map((p) => p.t);
+        const pick = (k: "low" | "high") => xs.map((_, i) => y?.points[i]?.[k] ?? null);
+        u.setData(
+          [
+            xs,
+            z.points.map((p) => p.low),
+            z.points.map((p) => p.high),
+            pick("low"),
+            pick("high"),
+          ] as uPlot.AlignedData,
+          false,
+        );
+        u.batch(() => {
+          u.setScale("x", { min: now.from, max: now.to });
+          const all = [...z.points, ...(y?.points ?? [])];
+          let lo = Infinity;
+          let hi = -Infinity;
+          for (const p of all) {
+            lo = Math.min(lo, p.low);
+            hi = Math.max(hi, p.high);
+          }
+          const pad = (hi - lo) * 0.06 || 1;
+          u.setScale("y", { min: lo - pad, max: hi + pad });
+        });
+      },
+      () => {},
+    );
+    return () => {
+      gone = true;
+    };
+  }, [engine, now.from, now.to, width, other, stamp]);
+  useKeys((k) => {
+    const { from, to } = range.current;
+    const d = (to - from) / 5;
+    if (k === "+" || k === "=") zoom(0.6);
+    else if (k === "-") zoom(1.7);
+    else if (k === "ArrowLeft") move(from - d, to - d);
+    else if (k === "ArrowRight") move(from + d, to + d);
+    else if (k === "Home") move(0, total);
+    else return false;
+    return true;
+  });
+  const [a, b] = cursors;
+  return (
+    <div className="trace-chart" ref={ref}>
+      <div
+        ref={host}
+        role="img"
+        aria-label="Current over time. Plus and minus zoom, the arrows move, Home shows all."
+      />
+      <div className="trace-foot">
+        <Button onClick={() => zoom(0.6)} aria-label="Zoom in">
+          +
+        </Button>
+        <Button onClick={() => zoom(1.7)} aria-label="Zoom out">
+          −
+        </Button>
+        <Button onClick={() => move(0, total)}>All</Button>
+        <span className="quiet">
+          {a === undefined
+            ? "Touch the trace to set a cursor, again for a second"
+            : b === undefined
+              ? `Cursor at ${(a * 1000).toFixed(3)} ms`
+              : `${(Math.abs(b - a) * 1000).toFixed(3)} ms apart, ${(1 / Math.max(Math.abs(b - a), 1e-9)).toFixed(1)} Hz`}
+        </span>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,291 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, InputNumber, Select } from "antd";
+import { useEffect, useRef, useState } from "react";
+import { api, must } from "../api/client";
+import { useApp } from "../app/context";
+import { useJob } from "../job/job";
+import { age } from "../shared/format";
+import { newId } from "../shared/id";
+import { Chart } from "./Chart";
+import { Engine, type Compared, type Opened, type Options } from "./engine";
+import { Ring } from "./Ring";
+
+const scales = ["", "A", "10mV/A", "100mV/A", "1mV/A", "1V/A"].map((value) => ({
+  value,
+  label: value || "as the file says",
+}));
+
+interface Loaded {
+  name: string;
+  opened: Opened;
+}
+
+/** The motor's own current: mean, ripple, speed and bars, and an old motor laid over a new one. */
+export default function Trace() {
+  const { job, state } = useJob();
+  const { mayWrite } = useApp();
+  const client = useQueryClient();
+  const [engine] = useState(() => new Engine());
+  useEffect(() => () => engine.stop(), [engine]);
+  const [o, setO] = useState<Options>({ channel: "", scale: "", bars: 0, brushes: 2 });
+  const [file, setFile] = useState<File>();
+  const [one, setOne] = useState<Loaded>();
+  const [other, setOther] = useState<Loaded>();
+  const [cmp, setCmp] = useState<Compared>();
+  const [busy, setBusy] = useState<number>();
+  const [wrong, setWrong] = useState("");
+  const picker = useRef<HTMLInputElement>(null);
+  const picker2 = useRef<HTMLInputElement>(null);
+  const kept = useQuery({
+    queryKey: ["traces", job.id],
+    queryFn: () => must(api.GET("/api/jobs/{id}/traces", { params: { path: { id: job.id } } })),
+  });
+  const meters = useQuery({
+    queryKey: ["instruments"],
+    queryFn: () => must(api.GET("/api/instruments")),
+    staleTime: 60_000,
+  });
+  const scope = meters.data?.find((m) => m.kind === "scope" && m.address);
+
+  const work = async <T,>(f: () => Promise<T>): Promise<T | undefined> => {
+    setWrong("");
+    setBusy(0);
+    try {
+      return await f();
+    } catch (e) {
+      const text = (e as Error).message;
+      if (text !== "stopped") setWrong(text.charAt(0).toUpperCase() + text.slice(1));
+    } finally {
+      setBusy(undefined);
+    }
+  };
+  const load = async (f: File, opt: Options) => {
+    setFile(f);
+    const opened = await work(() => engine.open("one", f, opt, setBusy));
+    if (!opened) return;
+    setOne({ name: f.name, opened });
+    setOther(undefined);
+    setCmp(undefined);
+  };
+  const loadOther = async (f: File) => {
+    const opened = await work(() =>
+      engine.open("other", f, { ...o, channel: "", bars: o.bars || (one?.opened.result.bars ?? 0) }, setBusy),
+    );
+    if (!opened) return;
+    setOther({ name: f.name, opened });
+    setCmp(await engine.compare("one", "other"));
+  };
+  const capture = async () => {
+    const opened = await work(async () => {
+      const r = await fetch(`/api/instruments/${scope!.id}/capture?state=${state}`);
+      if (!r.ok) throw new Error(((await r.json()) as { detail: string }).detail);
+      return engine.capture("one", await r.arrayBuffer(), Number(r.headers.get("X-Interval")), o);
+    });
+    if (!opened) return;
+    setFile(undefined);
+    setOne({ name: scope!.name, opened });
+    setOther(undefined);
+    setCmp(undefined);
+  };
+  const change = (p: Partial<Options>) => {
+    const next = { ...o, ...p };
+    setO(next);
+    if (file) void load(file, next);
+  };
+  const keep = useMutation({
+    mutationFn: async () => {
+      const z = await engine.zoom("one", 0, one!.opened.result.samples * one!.opened.result.interval_s, 1500);
+      return must(
+        api.PUT("/api/jobs/{id}/traces", {
+          params: { path: { id: job.id } },
+          body: { id: newId(), name: one!.name, result: one!.opened.result, points: z.points },
+        }),
+      );
+    },
+    onSuccess: (l) => client.setQueryData(["traces", job.id], l),
+  });
+  const r = one?.opened.result;
+  const fact = (label: string, value: string) => (
+    <div key={label}>
+      <dt>{label}</dt>
+      <dd>{value}</dd>
+    </div>
+  );
+  const num = (v: number | null | undefined, unit: string, digits = 1) =>
+    v === null || v === undefined ? "not to be told" : `${v.toFixed(digits)} ${unit}`;
+  return (
+    <main className="page trace">
+      <div className="trace-tools">
+        <Button type={one ? "default" : "primary"} size="large" onClick={() => picker.current?.click()}>
+          {one ? "Another trace" : "Open a scope’s CSV"}
+        </Button>
+        <input
+          ref={picker}
+          type="file"
+          accept=".csv,.txt,.tsv,text/*"
+          hidden
+          aria-label="Trace"
+          onChange={(e) => {
+            const f = e.target.files?.[0];
+            e.target.value = "";
+            if (f) void load(f, o);
+          }}
+        />
+        {scope && (
+          <Button size="large" onClick={() => void capture()}>
+            Capture from {scope.name}
+          </Button>
+        )}
+        {one && (
+          <Button size="large" onClick={() => picker2.current?.click()}>
+            Lay another over it
+          </Button>
+        )}
+        <input
+          ref={picker2}
+          type="file"
+          accept=".csv,.txt,.tsv,text/*"
+          hidden
+          aria-label="Trace to compare with"
+          onChange={(e) => {
+            const f = e.target.files?.[0];
+            e.target.value = "";
+            if (f) void loadOther(f);
+          }}
+        />
+        <label>
+          Clamp{" "}
+          <Select
+            aria-label="Clamp scale"
+            value={o.scale}
+            options={scales}
+            onChange={(scale) => change({ scale })}
+            popupMatchSelectWidth={160}
+          />
+        </label>
+        {one && one.opened.channels.length > 1 && (
+          <label>
+            Channel{" "}
+            <Select
+              aria-label="Channel"
+              value={r?.channel}
+              options={one.opened.channels.map((c) => ({ value: c, label: c }))}
+              onChange={(channel) => change({ channel })}
+              popupMatchSelectWidth={200}
+            />
+          </label>
+        )}
+        <label>
+          Bars{" "}
+          <InputNumber
+            aria-label="Bars of the commutator"
+            min={3}
+            max={400}
+            value={o.bars || null}
+            placeholder="?"
+            onChange={(v) => change({ bars: v ?? 0 })}
+          />
+        </label>
+        <label>
+          Brushes{" "}
+          <InputNumber
+            aria-label="Brushes"
+            min={1}
+            max={12}
+            value={o.brushes}
+            onChange={(v) => change({ brushes: v ?? 2 })}
+          />
+        </label>
+      </div>
+      {busy !== undefined && (
+        <p role="status">
+          <progress value={busy} max={1} aria-label="Reading" /> Reading, {Math.round(busy * 100)} %{" "}
+          <Button onClick={() => engine.stop()}>Cancel</Button>
+        </p>
+      )}
+      {wrong && (
+        <p className="wrong" role="alert">
+          {wrong}
+        </p>
+      )}
+      {!one && busy === undefined && (
+        <div className="empty">
+          <p>
+            Clamp round the motor’s feed, the scope on the clamp, the motor running for a second or more. What
+            the scope writes as CSV is read here: comma, semicolon or tab, with or without a time column.
+          </p>
+        </div>
+      )}
+      {one && r && (
+        <>
+          <h1 className="trace-verdict">{cmp ? cmp.says : r.verdict}</h1>
+          {(r.warnings ?? []).map((w) => (
+            <p key={w} className="warn">
+              {w.charAt(0).toUpperCase() + w.slice(1)}.
+            </p>
+          ))}
+          <Chart
+            engine={engine}
+            total={r.samples * r.interval_s}
+            other={other ? other.opened.result.samples * other.opened.result.interval_s : 0}
+            stamp={`${one.name}${other?.name}${r.mean_a}${o.bars}`}
+          />
+          <div className="trace-lower">
+            <dl className="facts">
+              {fact("Mean", num(r.mean_a, "A", 2))}
+              {fact("Effective (rms)", num(r.rms_a, "A", 2))}
+              {fact("Peak", num(r.peak_a, "A", 1))}
+              {fact("Inrush", r.inrush_a == null ? "no start in the trace" : num(r.inrush_a, "A", 1))}
+              {fact(
+                "Ripple",
+                `${r.ripple_percent.toFixed(1)} %${r.ripple_hz ? `, ${r.ripple_hz.toFixed(0)} Hz` : ""}`,
+              )}
+              {fact("Speed", num(r.rpm, "rpm", 0))}
+              {fact(
+                "Bars",
+                r.bars == null ? "give the number" : `${r.bars}, ${r.humps_per_revolution} humps a turn`,
+              )}
+              {fact("Dropouts", String(r.dropouts))}
+              {r.chop_hz ? fact("Chopped", num(r.chop_hz, "Hz", 0)) : null}
+            </dl>
+            {r.bar_levels && r.bar_levels.length > 0 && (
+              <Ring
+                levels={r.bar_levels}
+                weak={r.weak_bars ?? []}
+                mean={r.mean_a}
+                other={
+                  other && cmp?.shift != null
+                    ? other.opened.result.bar_levels?.map(
+                        (_, i, all) =>
+                          all[(i + cmp.shift!) % all.length]! * (r.mean_a / other.opened.result.mean_a),
+                      )
+                    : undefined
+                }
+              />
+            )}
+          </div>
+          {mayWrite && (
+            <Button size="large" loading={keep.isPending} onClick={() => keep.mutate()}>
+              Keep with this job
+            </Button>
+          )}
+          {keep.error && <p className="wrong">{keep.error.message}</p>}
+        </>
+      )}
+      {(kept.data ?? []).length > 0 && (
+        <section className="card">
+          <h2>Kept with this job</h2>
+          <ul className="kept-traces">
+            {kept.data!.map((t) => (
+              <li key={t.id}>
+                <b>{t.name}</b> {t.result.mean_a.toFixed(2)} A
+                {t.result.rpm ? `, ${t.result.rpm.toFixed(0)} rpm` : ""}. {t.result.verdict}{" "}
+                <small>{age(t.at ?? "")}</small>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </main>
+  );
+}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"syscall"
@@ -20,6 +21,7 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/machine"
 	"corriente/core/meter"
+	"corriente/core/trace"
 	"corriente/core/unit"
 )
 
@@ -341,4 +343,79 @@ func TestByKeyboardAlone(t *testing.T) {
 			assert.Contains(t, strings.ToLower(says), job[3])
 		})
 	}
+}
+
+// writeTrace writes a made-up trace as a scope exports it.
+func writeTrace(t *testing.T, name string, m trace.Motor) string {
+	t.Helper()
+	sc := trace.Scope{Rate: 50000, N: 50000, Noise: 0.5, Bits: 8}
+	path := filepath.Join(t.TempDir(), name)
+	f, err := os.Create(path)
+	require.NoError(t, err)
+	defer f.Close()
+	fmt.Fprintln(f, "Time;Clamp\ns;mV")
+	for i, v := range m.Trace(sc, rand.New(rand.NewPCG(6, 6))) {
+		fmt.Fprintln(f, strings.ReplaceAll(fmt.Sprintf("%.6f;%.2f", float64(i)/sc.Rate, v*10), ".", ","))
+	}
+	return path
+}
+
+func TestTraces(t *testing.T) {
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a := build(t)
+	base := a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	old := writeTrace(t, "old.csv", trace.Motor{MeanA: 80, RPM: 2400, Bars: 12, Ripple: 0.06, Weak: map[int]float64{4: 0.8}})
+	fresh := writeTrace(t, "new.csv", trace.Motor{MeanA: 75, RPM: 2700, Bars: 12, Ripple: 0.06})
+	broken := filepath.Join(t.TempDir(), "broken.csv")
+	require.NoError(t, os.WriteFile(broken, []byte("Time;I (A)\n0;1\n0,001;2\n0,002;pear\n0,003;4\n"), 0o600))
+
+	x := open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	href := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()
+	x.p.MustNavigate(href[:strings.LastIndex(href, "/")+1] + "trace")
+	x.sees(".trace .empty", "Clamp round")
+
+	// Refused with the line, and the page goes on.
+	x.p.MustElement(`input[aria-label="Trace"]`).MustSetFiles(broken)
+	x.sees(".wrong", "Line 4: .*pear.*no number")
+	// Volts need the clamp's scale.
+	x.p.MustElement(`input[aria-label="Trace"]`).MustSetFiles(old)
+	x.sees(".wrong", "in volts: give the clamp.s scale")
+	x.p.MustElement(`input[aria-label="Clamp scale"]`).MustClick()
+	x.press(".ant-select-item-option", "^10mV/A$")
+	x.sees(".trace-verdict", "1 hump is weak")
+	x.sees(".facts dd", "2400 rpm|2399 rpm|2401 rpm")
+	x.p.MustElement(`.ring svg[aria-label*="12 humps"]`)
+	x.p.MustElement(".trace-chart canvas")
+	x.keys('+', '+', input.ArrowRight, input.Home)
+
+	// Kept, once, and there after a new start.
+	x.press("button", "Keep with this job")
+	x.sees(".kept-traces li", "old.csv")
+	// The old motor against the new one.
+	x.p.MustElement(`input[aria-label="Trace to compare with"]`).MustSetFiles(fresh)
+	x.sees(".trace-verdict", "the other one is sound, this one is not")
+
+	// Counted as evidence: the suspects follow.
+	n := x.stored()
+	x.press("button", "Count it as evidence")
+	require.Eventually(t, func() bool { return x.stored() == n+2 }, 15*time.Second, 200*time.Millisecond)
+	x.sees(".quiet", "Counted")
+	x.keys('g', 'm')
+	x.press(".tabs button", "Readings")
+	x.sees(".readings li", "a weak bar")
+
+	// Live, from the scope of the simulated bench.
+	x.keys('g', 't')
+	x.sees(".kept-traces li", "old.csv")
+	x.press("button", "Capture from Bench scope")
+	x.sees(".facts dt", "Inrush")
+	a.stop(syscall.SIGTERM)
+	a.start()
+	x.p.MustReload()
+	x.sees(".kept-traces li", "old.csv")
+	assert.Len(t, x.p.MustElements(".kept-traces li"), 1)
 }

@@ -721,8 +721,31 @@ func (c *Circuit) State(id string) *State {
 // good part was put in a station's place; does it work now?
 const SwapHelps = "swap_helps"
 
+// CurrentTrace is the observation that every circuit with a brushed motor has
+// besides its own: what the trace of the motor's current shows. Its words are
+// those of the package trace.
+const CurrentTrace = "current_trace"
+
+func (c *Circuit) traced() *Observation {
+	if c.Mains || !slices.ContainsFunc(c.Stations, func(s Station) bool { return s.Kind == Motor }) {
+		return nil
+	}
+	o := &Observation{ID: CurrentTrace, Label: "Current trace", Question: "What does the motor's current show on the scope?",
+		Outcomes: []Outcome{{"even", "even, no weak bar"}, {"weak_bar", "a weak bar"}, {"dropouts", "dropouts"}, {"drags", "drags once a turn"}},
+		Minutes:  6, People: 1, Model: "trace", Tells: "brushes and commutator, without taking the motor out"}
+	for i := range c.States {
+		if s := &c.States[i]; s.Powered() && s.Supply != "running" && s.Supply != "mains" {
+			o.States = append(o.States, s.ID)
+		}
+	}
+	return o
+}
+
 // Observation returns an observation by id, nil when there is none.
 func (c *Circuit) Observation(id string) *Observation {
+	if id == CurrentTrace {
+		return c.traced()
+	}
 	if id == SwapHelps && !c.Mains {
 		return &Observation{ID: SwapHelps, Label: "Swap test", Question: "With the known good part in its place: does it work now?",
 			Outcomes: []Outcome{{"no", "no"}, {"yes", "yes"}}, States: []string{c.RunState}, Minutes: 2, People: 1, Model: "swap",

@@ -7,6 +7,7 @@ import (
 
 	"corriente/core/circuit"
 	"corriente/core/fault"
+	"corriente/core/trace"
 )
 
 // share splits work over the cores: f does every step-th piece, beginning with
@@ -138,6 +139,8 @@ func (x *observed) outcomes(state int) []float64 {
 		x.rates(set)
 	case "swap":
 		x.swap(state, set)
+	case "trace":
+		x.trace(l, set)
 	}
 	t := 0.0
 	for _, v := range p {
@@ -667,6 +670,35 @@ func (x *observed) swap(state int, set func(string, float64)) {
 	}
 	set("yes", y)
 	set("no", 1-y)
+}
+
+// trace says what the motor's current shows on a scope, by the likelihoods of the
+// commutated-motor simulation. A motor that stands shows nothing.
+func (x *observed) trace(l *linear, set func(string, float64)) {
+	words := [...]string{trace.Even, trace.WeakBar, trace.Drops, trace.Drags}
+	if !l.spin || !l.fed {
+		for _, w := range words {
+			set(w, 1)
+		}
+		return
+	}
+	p := trace.Likelihoods[""]
+	for _, f := range x.diag {
+		mode := f.Mode
+		switch mode {
+		case "low_brush_worn", "high_brush_worn":
+			mode = "brushes_worn"
+		case "binding":
+			mode = "bearing_drag"
+		}
+		// Of two faults, the one that shows more.
+		if q, ok := trace.Likelihoods[mode]; ok && q[0] < p[0] {
+			p = q
+		}
+	}
+	for i, w := range words {
+		set(w, p[i])
+	}
 }
 
 func (x *observed) rates(set func(string, float64)) {

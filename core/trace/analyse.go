@@ -49,6 +49,7 @@ type Analysis struct {
 	WanderPercent float64   `json:"wander_percent"`
 	Dropouts      int       `json:"dropouts"`
 	Verdict       string    `json:"verdict"`
+	Word          string    `json:"word"` // as evidence: even, weak_bar, dropouts, drags; "" for none
 	Warnings      []string  `json:"warnings"`
 
 	From int `json:"settled_from"` // samples
@@ -1082,6 +1083,7 @@ func (r *Analysis) dropouts(y []float32, dt float64) {
 
 // say puts the verdict into one sentence.
 func (r *Analysis) say(o Options) {
+	r.Word = r.word()
 	var parts []string
 	switch {
 	case r.WeakBars != nil && len(*r.WeakBars) > 0:

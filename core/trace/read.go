@@ -135,8 +135,8 @@ func (p *parser) head() error {
 		if sep, comma, n := p.numeric(b); n > 0 {
 			// A line such as "interval, 0.00002" in the head is no row: the next line decides.
 			nextLine := p.peekLine()
-			if s2, _, n2 := p.numeric(nextLine); nextLine == nil || n2 == n && s2 == sep {
-				p.sep, p.comma, p.cols = sep, comma, n
+			if s2, _, n2 := p.numeric(nextLine); nextLine == nil || n2 == n && (s2 == sep || n == 1) {
+				p.sep, p.comma, p.cols = sep, comma || sep != ',' && p.commas(), n
 				p.first = b
 				break
 			}
@@ -171,6 +171,13 @@ func (p *parser) peekLine() []byte {
 		}
 	}
 	return nil
+}
+
+// commas reports whether the rows ahead have decimal commas: the first may be all
+// whole numbers.
+func (p *parser) commas() bool {
+	b, _ := p.br.Peek(1 << 14) // what there is of it
+	return bytes.IndexByte(b, ',') >= 0 && bytes.IndexByte(b, '.') < 0
 }
 
 // numeric says whether a line is a row of numbers, how it is cut, and into how

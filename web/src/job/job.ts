@@ -88,7 +88,7 @@ export const nodeLabel = (c: Circuit, id?: string) => c.nodes.find((n) => n.id =
 export const stationOf = (c: Circuit, id?: string) => c.stations.find((s) => s.id === id);
 export const stateOf = (c: Circuit, id?: string) => c.states.find((s) => s.id === id);
 export const observationOf = (c: Circuit, id?: string) =>
-  id === swap.id ? swap : c.observations.find((o) => o.id === id);
+  id === swap.id ? swap : id === traced.id ? traced : c.observations.find((o) => o.id === id);
 
 /** What a piece of evidence was about, in a few words. */
 export function subject(
@@ -170,6 +170,23 @@ const swap: Circuit["observations"][number] = {
   people: 1,
   model: "swap",
   tells: "whether the part that was swapped is the one",
+};
+
+const traced: Circuit["observations"][number] = {
+  id: "current_trace",
+  label: "Current trace",
+  question: "What does the motor’s current show on the scope?",
+  outcomes: [
+    { id: "even", label: "even, no weak bar" },
+    { id: "weak_bar", label: "a weak bar" },
+    { id: "dropouts", label: "dropouts" },
+    { id: "drags", label: "drags once a turn" },
+  ],
+  states: [],
+  minutes: 6,
+  people: 1,
+  model: "trace",
+  tells: "brushes and commutator, without taking the motor out",
 };
 
 export function evidence(e: Omit<NewEvidence, "id">): NewEvidence {

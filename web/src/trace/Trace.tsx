@@ -3,7 +3,7 @@ import { Button, InputNumber, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
-import { useJob } from "../job/job";
+import { evidence, observationOf, statesOf, useJob, useWrites } from "../job/job";
 import { age } from "../shared/format";
 import { newId } from "../shared/id";
 import { Chart } from "./Chart";
@@ -22,7 +22,11 @@ interface Loaded {
 
 /** The motor's own current: mean, ripple, speed and bars, and an old motor laid over a new one. */
 export default function Trace() {
-  const { job, state } = useJob();
+  const { job, circuit, state } = useJob();
+  const { enter } = useWrites(job.id, state);
+  const motor = circuit.stations.find((s) => s.kind === "motor");
+  const running = statesOf(circuit).filter((s) => s.supply === "battery" || s.supply === "feed");
+  const [taken, setTaken] = useState(running.some((s) => s.id === state) ? state : circuit.run_state);
   const { mayWrite } = useApp();
   const client = useQueryClient();
   const [engine] = useState(() => new Engine());
@@ -77,7 +81,7 @@ export default function Trace() {
   };
   const capture = async () => {
     const opened = await work(async () => {
-      const r = await fetch(`/api/instruments/${scope!.id}/capture?state=${state}`);
+      const r = await fetch(`/api/instruments/${scope!.id}/capture?state=${taken}`);
       if (!r.ok) throw new Error(((await r.json()) as { detail: string }).detail);
       return engine.capture("one", await r.arrayBuffer(), Number(r.headers.get("X-Interval")), o);
     });
@@ -265,9 +269,58 @@ export default function Trace() {
             )}
           </div>
           {mayWrite && (
-            <Button size="large" loading={keep.isPending} onClick={() => keep.mutate()}>
-              Keep with this job
-            </Button>
+            <div className="trace-tools">
+              <Button size="large" loading={keep.isPending} onClick={() => keep.mutate()}>
+                Keep with this job
+              </Button>
+              {motor && (
+                <>
+                  <label>
+                    Taken{" "}
+                    <Select
+                      aria-label="State it was taken in"
+                      value={taken}
+                      options={running.map((s) => ({ value: s.id, label: s.label }))}
+                      onChange={setTaken}
+                      popupMatchSelectWidth={200}
+                    />
+                  </label>
+                  <Button
+                    size="large"
+                    type="primary"
+                    loading={enter.isPending}
+                    disabled={!r.word}
+                    onClick={() =>
+                      enter.mutate({
+                        evidence: [
+                          evidence({ observe: "current_trace", state: taken, outcome: r.word }),
+                          evidence({
+                            measure: "current",
+                            state: taken,
+                            through: motor.id,
+                            value: `${r.mean_a.toFixed(2)} A`,
+                          }),
+                        ],
+                      })
+                    }
+                  >
+                    Count it as evidence
+                  </Button>
+                  <span className="quiet">
+                    {enter.isSuccess
+                      ? "✓ Counted: the suspects on Measure follow."
+                      : r.word
+                        ? `As: ${observationOf(circuit, "current_trace")?.outcomes.find((x) => x.id === r.word)?.label}, and ${r.mean_a.toFixed(2)} A on the mean`
+                        : "Give the number of bars first."}
+                  </span>
+                </>
+              )}
+            </div>
+          )}
+          {enter.error && (
+            <p className="wrong" role="alert">
+              {enter.error.message}
+            </p>
           )}
           {keep.error && <p className="wrong">{keep.error.message}</p>}
         </>

@@ -67,6 +67,24 @@ func TestAGlanceThenTheWhole(t *testing.T) {
 	}
 }
 
+// A meter that may be off by as much as is allowed decides nothing, and the field
+// says so before the reading is stored.
+func TestARangeTooCoarseIsSaid(t *testing.T) {
+	d := &desk.Desk{}
+	_, err := d.Weigh(context.Background(), []byte(`{"format":"corriente-case/1","circuit":"actuator","evidence":[]}`), "command", true)
+	require.NoError(t, err)
+	codes := func(ty desk.Typed) (out []string) {
+		p, err := d.Preview(ty.Evidence())
+		require.NoError(t, err)
+		for _, w := range p.Warnings {
+			out = append(out, w.Code)
+		}
+		return out
+	}
+	assert.Contains(t, codes(desk.Typed{Measure: "current", State: "command", Through: "motor", Value: "0.5"}), "too_coarse", "half an ampere on a clamp of a tenth")
+	assert.NotContains(t, codes(desk.Typed{Measure: "voltage", State: "command", From: "plug_a", To: "plug_b", Value: "12.1"}), "too_coarse")
+}
+
 func TestTheDeskRefusesPlainly(t *testing.T) {
 	d := &desk.Desk{}
 	_, err := d.Preview((&desk.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "12"}).Evidence())

@@ -479,6 +479,9 @@ func (op *Opinion) Preview(e *casefile.Evidence) Preview {
 	if e.Measure == unit.Voltage && p.Verdict == "good" && !a.carries(e) {
 		add("decides_nothing", "No current flows there in this state: full volts prove nothing.")
 	}
+	if says := a.tooCoarse(e, lim, p.Good); says != "" && !r.over {
+		add("too_coarse", says)
+	}
 	if p.Verdict == "bad" && !r.over && !open {
 		for _, slip := range []struct {
 			f    float64
@@ -493,6 +496,25 @@ func (op *Opinion) Preview(e *casefile.Evidence) Preview {
 		}
 	}
 	return p
+}
+
+// tooCoarse says that a meter's range cannot decide here: it may be off by more
+// than half of what is allowed across a station, or of the current a good circuit
+// passes.
+func (a *Adviser) tooCoarse(e *casefile.Evidence, lim float64, good *Range) string {
+	switch e.Measure {
+	case unit.Voltage:
+		if on := a.between(e.State, e.From, e.To); len(on) == 1 {
+			if allowed := a.C.Station(on[0]).AllowedDrop; allowed > 0 && lim > allowed/2 {
+				return fmt.Sprintf("This range may be off by %s, where %s is allowed: take a finer one.", unit.Format(lim, e.Measure), unit.Format(allowed, e.Measure))
+			}
+		}
+	case unit.Current:
+		if good != nil && lim > math.Abs(good.Low+good.High)/4 && good.High > 0 {
+			return fmt.Sprintf("This clamp may be off by %s, where a good circuit passes some %s: it cannot decide. Use a finer one.", unit.Format(lim, e.Measure), unit.Format((good.Low+good.High)/2, e.Measure))
+		}
+	}
+	return ""
 }
 
 // carries reports whether a good circuit passes current between the probes.

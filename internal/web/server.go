@@ -56,6 +56,7 @@ type Server struct {
 	api  huma.API
 	stop func()
 
+	open    openTraces
 	hub     *hub
 	closing chan struct{}  // closed when the server ends: streams end with it
 	work    sync.WaitGroup // what was answered before it was done
@@ -110,6 +111,9 @@ func New(st *store.Store, o Options) *Server {
 		r.Get("/api/events", s.events)
 		r.Get("/api/instruments/{id}/live", s.live)
 		r.Get("/api/instruments/{id}/capture", s.capture)
+		r.Post("/api/traces", s.openTrace)
+		r.Get("/api/traces/{id}/zoom", s.zoomTrace)
+		r.Get("/api/traces/{id}/compare", s.compareTraces)
 	})
 	r.NotFound(s.files)
 	s.mux = r
@@ -166,7 +170,7 @@ func headers(next http.Handler) http.Handler {
 // timeout bounds a request; streams bound each of their writes instead.
 func timeout(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/api/events" || strings.HasSuffix(r.URL.Path, "/live") {
+		if r.URL.Path == "/api/events" || r.URL.Path == "/api/traces" || strings.HasSuffix(r.URL.Path, "/live") {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -178,6 +182,10 @@ func timeout(next http.Handler) http.Handler {
 
 func limitBody(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/api/traces" { // bounds itself
+			next.ServeHTTP(w, r)
+			return
+		}
 		if r.ContentLength > maxBody {
 			writeProblem(w, http.StatusRequestEntityTooLarge, "This is larger than 9 MB: a case is text, leave photos out.")
 			return

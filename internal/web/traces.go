@@ -2,9 +2,11 @@ package web
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -142,4 +144,122 @@ func captured(ctx context.Context, in store.Instrument, state string) ([]byte, f
 		err = scpi.Nonsense{Said: "a block cut short"}
 	}
 	return b, 1 / rate, err
+}
+
+// Open traces are held for a while after they were sent here to be analysed: the
+// browser could do it too, but takes some times as long.
+const (
+	maxTrace   = 2 << 30 // bytes of a file
+	keepTraces = 6
+	keepSample = 120e6 // samples held in all
+)
+
+// openTraces holds the last few.
+type openTraces struct {
+	mu    sync.Mutex
+	order []uuid.UUID
+	views map[uuid.UUID]*trace.View
+}
+
+func (o *openTraces) put(v *trace.View) uuid.UUID {
+	id := store.NewID()
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.views == nil {
+		o.views = map[uuid.UUID]*trace.View{}
+	}
+	o.order, o.views[id] = append(o.order, id), v
+	held := 0
+	for i := len(o.order) - 1; i >= 0; i-- {
+		held += o.views[o.order[i]].Result.Samples
+		if i < len(o.order)-1 && (len(o.order)-i > keepTraces || held > keepSample) {
+			for _, old := range o.order[:i+1] {
+				delete(o.views, old)
+			}
+			o.order = o.order[i+1:]
+			break
+		}
+	}
+	return id
+}
+
+func (o *openTraces) get(id string) *trace.View {
+	u, err := uuid.Parse(id)
+	if err != nil {
+		return nil
+	}
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return o.views[u]
+}
+
+// openTrace reads a trace file from the request's body and analyses it.
+func (s *Server) openTrace(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), 5*time.Minute)
+	defer cancel()
+	if _, err := s.signedIn(ctx); err != nil {
+		writeProblem(w, http.StatusUnauthorized, "Sign in first.")
+		return
+	}
+	rc := http.NewResponseController(w)
+	_ = rc.SetReadDeadline(time.Now().Add(5 * time.Minute))
+	_ = rc.SetWriteDeadline(time.Now().Add(6 * time.Minute))
+	q := r.URL.Query()
+	bars, _ := strconv.Atoi(q.Get("bars"))
+	brushes, _ := strconv.Atoi(q.Get("brushes"))
+	v, err := trace.Open(http.MaxBytesReader(w, r.Body, maxTrace), max(r.ContentLength, 0),
+		trace.Options{Channel: q.Get("channel"), Scale: q.Get("scale"), Bars: bars, Brushes: brushes})
+	if err != nil {
+		writeProblem(w, http.StatusUnprocessableEntity, err.Error())
+		return
+	}
+	writeBody(w, map[string]any{"id": s.open.put(v), "result": v.Result, "channels": v.Channels, "units": v.Units})
+}
+
+func (s *Server) zoomTrace(w http.ResponseWriter, r *http.Request) {
+	v := s.heldTrace(w, r, chi.URLParam(r, "id"))
+	if v == nil {
+		return
+	}
+	q := r.URL.Query()
+	from, err1 := strconv.ParseFloat(q.Get("from"), 64)
+	to, err2 := strconv.ParseFloat(q.Get("to"), 64)
+	cols, err3 := strconv.Atoi(q.Get("columns"))
+	if err1 != nil || err2 != nil || err3 != nil || !(from >= 0 && to > from && to < 1e9) || cols < 1 || cols > 10000 {
+		writeProblem(w, http.StatusUnprocessableEntity, "From, to and columns say what is drawn: seconds, seconds, and up to 10,000.")
+		return
+	}
+	z, err := v.Between(from, to, cols)
+	if err != nil {
+		writeProblem(w, http.StatusUnprocessableEntity, err.Error())
+		return
+	}
+	writeBody(w, z)
+}
+
+func (s *Server) compareTraces(w http.ResponseWriter, r *http.Request) {
+	a := s.heldTrace(w, r, chi.URLParam(r, "id"))
+	if a == nil {
+		return
+	}
+	if b := s.heldTrace(w, r, r.URL.Query().Get("other")); b != nil {
+		writeBody(w, trace.Compare(a.Result, b.Result))
+	}
+}
+
+func (s *Server) heldTrace(w http.ResponseWriter, r *http.Request, id string) *trace.View {
+	if _, err := s.signedIn(r.Context()); err != nil {
+		writeProblem(w, http.StatusUnauthorized, "Sign in first.")
+		return nil
+	}
+	v := s.open.get(id)
+	if v == nil {
+		writeProblem(w, http.StatusNotFound, "This trace is no longer held here: open its file again.")
+	}
+	return v
+}
+
+func writeBody(w http.ResponseWriter, v any) {
+	w.Header().Set("Content-Type", "application/json")
+	_ = json.NewEncoder(w).Encode(v)
 }

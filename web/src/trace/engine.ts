@@ -32,6 +32,9 @@ export interface Options {
   brushes: number;
 }
 
+/** From this size on, bytes, the server reads a file if it can be reached. */
+const large = 8 << 20;
+
 /** A worker with its traces. Stopping it ends whatever it does. */
 export class Engine {
   private worker: Worker | null = null;
@@ -64,22 +67,78 @@ export class Engine {
   }
 
   stop(why = "stopped") {
+    this.sending?.abort();
     this.worker?.terminate();
     this.worker = null;
     for (const w of this.waiting.values()) w.no(new Error(why));
     this.waiting.clear();
   }
 
-  open(slot: string, file: Blob, o: Options, on: (share: number) => void) {
+  /** Traces that the server holds, by slot. */
+  private held = new Map<string, string>();
+  private sending: XMLHttpRequest | null = null;
+
+  async open(slot: string, file: Blob, o: Options, on: (share: number) => void): Promise<Opened> {
+    this.held.delete(slot);
+    // Two that are compared must be read in one place.
+    if (slot === "one" ? file.size > large : this.held.has("one")) {
+      const there = await this.send(file, o, on);
+      if (there) {
+        this.held.set(slot, there.id);
+        return there;
+      }
+    }
     return this.ask<Opened>({ open: { slot, file, options: JSON.stringify(o) } }, on);
   }
-  capture(slot: string, bytes: ArrayBuffer, interval: number, o: Options) {
+
+  /** Lets the server read a large file, which it does some times as fast. null where it cannot be reached. */
+  private send(file: Blob, o: Options, on: (share: number) => void) {
+    return new Promise<(Opened & { id: string }) | null>((ok, no) => {
+      const x = new XMLHttpRequest();
+      this.sending = x;
+      const q = new URLSearchParams({
+        channel: o.channel,
+        scale: o.scale,
+        bars: String(o.bars),
+        brushes: String(o.brushes),
+      });
+      x.open("POST", `/api/traces?${q}`);
+      x.upload.onprogress = (e) => on(e.loaded / file.size);
+      x.onload = () => {
+        try {
+          const v = JSON.parse(x.responseText) as Opened & { id: string; detail?: string };
+          if (x.status === 200) ok(v);
+          else if (x.status === 422) no(new Error(v.detail));
+          else ok(null);
+        } catch {
+          ok(null);
+        }
+      };
+      x.onerror = () => ok(null);
+      x.onabort = () => no(new Error("stopped"));
+      x.send(file);
+    });
+  }
+
+  private async there<T>(path: string): Promise<T> {
+    const r = await fetch(`/api/traces/${path}`);
+    const v = (await r.json()) as T & { detail?: string };
+    if (!r.ok) throw new Error(v.detail);
+    return v;
+  }
+  async capture(slot: string, bytes: ArrayBuffer, interval: number, o: Options) {
+    this.held.delete(slot);
     return this.ask<Opened>({ capture: { slot, bytes, interval, options: JSON.stringify(o) } });
   }
   zoom(slot: string, from: number, to: number, columns: number) {
+    const id = this.held.get(slot);
+    if (id) return this.there<Zoom>(`${id}/zoom?from=${from}&to=${to}&columns=${columns}`);
     return this.ask<Zoom>({ zoom: { slot, from, to, columns } });
   }
-  compare(slot: string, other: string) {
+  async compare(slot: string, other: string) {
+    const [a, b] = [this.held.get(slot), this.held.get(other)];
+    if (a && b) return this.there<Compared>(`${a}/compare?other=${b}`);
+    if (a || b) throw new Error("open both traces again: one is held here and one by the server");
     return this.ask<Compared>({ compare: { slot, other } });
   }
 }

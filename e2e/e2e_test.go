@@ -548,8 +548,8 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.signIn("jory")
 		x.press(".jobrow", "Orchard tractor 3")
 		x.p.MustElement(".ribbon .here")
-		x.press(".ribbon a", "Trace")
-		x.sees("h1", "Trace: not built yet")
+		x.press(".ribbon a", "Strip-down")
+		x.sees("h1", "Strip-down: not built yet")
 	})
 
 	t.Run("nobody but the browser's own scripts ran", func(t *testing.T) {

@@ -51,38 +51,34 @@ export function Walk({
     onRed(red);
     field.current?.focus({ preventScroll: true });
   }, [red, onRed]);
+  // The next place lights up at once; a value that is refused brings its place back.
   const take = (value: string) => {
-    if (!red || value.trim() === "") return;
-    enter.mutate(
-      {
-        evidence: [
-          evidence({
-            measure: "voltage",
-            state,
-            from: red,
-            to: black,
-            value: value.trim(),
-            ...withMeter(meter, "voltage"),
-          }),
-        ],
-        state,
-      },
-      {
-        onSuccess: () => {
-          beep();
-          setTaken((t) => ({ ...t, [red]: value.trim() }));
-          setText("");
-          setAt((i) => i + 1);
-        },
-      },
-    );
+    const typed = value.trim();
+    if (!red || typed === "") return;
+    const place = at;
+    setTaken((t) => ({ ...t, [red]: typed }));
+    setText("");
+    setAt(place + 1);
+    const e = evidence({
+      measure: "voltage",
+      state,
+      from: red,
+      to: black,
+      value: typed,
+      ...withMeter(meter, "voltage"),
+    });
+    enter.mutateAsync({ evidence: [e], state }).then(beep, () => {
+      setTaken((t) => ({ ...t, [red]: "" }));
+      setAt(place);
+      setText(typed);
+    });
   };
   // With a live meter the value is taken as it comes to rest at the new place; one that has not moved is still the old place.
   const r = live.reading;
   const arrived = !!r && r.settled && (r.over || r.max - r.min > 0.05);
   const busy = useRef("");
   useEffect(() => {
-    if (!arrived || !red || busy.current === red || enter.isPending) return;
+    if (!arrived || !red || busy.current === red) return;
     busy.current = red;
     take(r.take);
   });
@@ -108,7 +104,7 @@ export function Walk({
             <button type="button" className="link" onClick={() => setAt(i)}>
               {nodeLabel(circuit, id)}
             </button>
-            <b>{taken[id] ?? (i === at ? "…" : "")}</b>
+            <b>{taken[id] || (i === at ? "…" : "")}</b>
           </li>
         ))}
       </ol>
@@ -151,7 +147,7 @@ export function Walk({
                 <span className="quiet">Type, Enter, move on</span>
               )}
             </div>
-            <Button type="primary" size="large" htmlType="submit" loading={enter.isPending}>
+            <Button type="primary" size="large" htmlType="submit">
               Next place <kbd>Enter</kbd>
             </Button>
           </div>

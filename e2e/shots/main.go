@@ -49,9 +49,7 @@ var shots = []shot{
 	{name: "live", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: live},
 	{name: "meters", path: "/instruments", w: 1280, h: 800},
 	{name: "trace", machine: "Cider press lorry", path: "trace", w: 1280, h: 800, act: openTrace},
-	{name: "sign-in", w: 1280, h: 800},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
-	{name: "board-390", path: "/", w: 390, h: 844},
 }
 
 // scrollToKnown shows what is known of the machine.

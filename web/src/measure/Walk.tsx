@@ -47,6 +47,8 @@ export function Walk({
     to: black,
     through: undefined,
   });
+  // The path stands above: it is what one looks at while walking.
+  useEffect(() => window.scrollTo({ top: 0 }), []);
   useEffect(() => {
     onRed(red);
     field.current?.focus({ preventScroll: true });

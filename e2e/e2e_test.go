@@ -82,6 +82,9 @@ func open(t testing.TB, b *rod.Browser, base string, w, h int) *person {
 	require.NoError(t, err)
 	p, err := inc.Page(proto.TargetCreateTarget{URL: base})
 	require.NoError(t, err)
+	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
+		fmt.Fprintln(os.Stderr, "the page threw:", e.ExceptionDetails.Text, e.ExceptionDetails.Exception.Description)
+	})()
 	p = p.Timeout(90 * time.Second)
 	require.NoError(t, Size(p, w, h))
 	t.Cleanup(func() {

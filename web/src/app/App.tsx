@@ -6,6 +6,7 @@ import { api, must, Refused } from "../api/client";
 import { Board } from "../board/Board";
 import { forgetAll, keepMe, keptMe } from "../offline/keep";
 import { flush, reach, watch } from "../offline/sync";
+import { Boundary } from "./Boundary";
 import { AppContext } from "./context";
 import { SignIn } from "./SignIn";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
@@ -118,17 +119,19 @@ export function App() {
         <SignIn />
       ) : (
         <AppContext value={state}>
-          <Suspense fallback={<p className="quiet centred">One moment …</p>}>
-            <Routes>
-              <Route path="/" element={<Board />} />
-              <Route path="/start" element={<Start />} />
-              <Route path="/circuits" element={<Circuits />} />
-              <Route path="/codes" element={<Codes />} />
-              <Route path="/instruments" element={<Instruments />} />
-              <Route path="/jobs/:id/*" element={<JobFrame />} />
-              <Route path="*" element={<Navigate to="/" replace />} />
-            </Routes>
-          </Suspense>
+          <Boundary>
+            <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+              <Routes>
+                <Route path="/" element={<Board />} />
+                <Route path="/start" element={<Start />} />
+                <Route path="/circuits" element={<Circuits />} />
+                <Route path="/codes" element={<Codes />} />
+                <Route path="/instruments" element={<Instruments />} />
+                <Route path="/jobs/:id/*" element={<JobFrame />} />
+                <Route path="*" element={<Navigate to="/" replace />} />
+              </Routes>
+            </Suspense>
+          </Boundary>
           {expired && (
             <div className="over" role="dialog" aria-label="Sign in again">
               <SignIn

@@ -83,7 +83,12 @@ export default function Instruments() {
           ))}
         </div>
         {mayWrite && !edit && (
-          <Button type="primary" size="large" onClick={() => setEdit(fresh())}>
+          <Button
+            type="primary"
+            size="large"
+            style={{ justifySelf: "start" }}
+            onClick={() => setEdit(fresh())}
+          >
             Add a meter
           </Button>
         )}

@@ -48,7 +48,9 @@ export function Walk({
     through: undefined,
   });
   // The path stands above: it is what one looks at while walking.
-  useEffect(() => window.scrollTo({ top: 0 }), []);
+  useEffect(() => {
+    void window.scrollTo({ top: 0 }); // its answer is no clean-up
+  }, []);
   useEffect(() => {
     onRed(red);
     field.current?.focus({ preventScroll: true });

@@ -251,20 +251,11 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) {
 
 // follow reads one connection until it breaks; nil when nobody listens.
 func (s *Server) follow(ctx context.Context, out *stream, in store.Instrument, e *casefile.Evidence, acc meter.Accuracy) error {
-	c, err := scpi.Dial(ctx, in.Address)
+	c, err := reach(ctx, in, e)
 	if err != nil {
 		return err
 	}
 	defer c.Close()
-	who, err := c.Identify(ctx)
-	if err != nil {
-		return err
-	}
-	if strings.HasPrefix(who, bench.Maker) {
-		if err := place(ctx, c, e); err != nil {
-			return err
-		}
-	}
 	if err := c.Configure(ctx, e.Measure); err != nil {
 		return err
 	}
@@ -294,6 +285,23 @@ func (s *Server) follow(ctx context.Context, out *stream, in store.Instrument, e
 		case <-t.C:
 		}
 	}
+}
+
+// reach connects to an instrument and hears who it is.
+func reach(ctx context.Context, in store.Instrument, e *casefile.Evidence) (*scpi.Client, error) {
+	c, err := scpi.Dial(ctx, in.Address)
+	if err != nil {
+		return nil, err
+	}
+	who, err := c.Identify(ctx)
+	if err == nil && strings.HasPrefix(who, bench.Maker) {
+		err = place(ctx, c, e)
+	}
+	if err != nil {
+		c.Close()
+		return nil, err
+	}
+	return c, nil
 }
 
 // place tells a simulated bench where a person would hold the probes.

@@ -15,7 +15,6 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/trace"
-	"corriente/internal/bench"
 	"corriente/internal/scpi"
 	"corriente/internal/store"
 )
@@ -117,20 +116,11 @@ func (s *Server) capture(w http.ResponseWriter, r *http.Request) {
 }
 
 func captured(ctx context.Context, in store.Instrument, state string) ([]byte, float64, error) {
-	c, err := scpi.Dial(ctx, in.Address)
+	c, err := reach(ctx, in, &casefile.Evidence{State: state})
 	if err != nil {
 		return nil, 0, err
 	}
 	defer c.Close()
-	who, err := c.Identify(ctx)
-	if err != nil {
-		return nil, 0, err
-	}
-	if strings.HasPrefix(who, bench.Maker) {
-		if err := place(ctx, c, &casefile.Evidence{State: state}); err != nil {
-			return nil, 0, err
-		}
-	}
 	said, err := c.Ask(ctx, "TRAC:RATE?")
 	if err != nil {
 		return nil, 0, err

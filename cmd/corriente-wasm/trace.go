@@ -35,7 +35,8 @@ func (f *file) Read(p []byte) (int, error) {
 
 // traces puts the functions for current traces on the global object:
 // corrienteTrace(slot, pull, size, options), corrienteCapture(slot, bytes, interval, options),
-// corrienteZoom(slot, from, to, columns) and corrienteCompare(slot, other).
+// corrienteZoom(slot, from, to, columns), corrienteAlongside(slot, other, shift, from, to, columns)
+// and corrienteCompare(slot, other).
 func traces() {
 	views := map[string]*trace.View{}
 	options := func(v js.Value) (o trace.Options, err error) {
@@ -74,6 +75,10 @@ func traces() {
 	}))
 	js.Global().Set("corrienteZoom", js.FuncOf(func(_ js.Value, args []js.Value) any {
 		z, err := views[args[0].String()].Between(args[1].Float(), args[2].Float(), args[3].Int())
+		return answer(z, err)
+	}))
+	js.Global().Set("corrienteAlongside", js.FuncOf(func(_ js.Value, args []js.Value) any {
+		z, err := views[args[0].String()].Alongside(views[args[1].String()], args[2].Int(), args[3].Float(), args[4].Float(), args[5].Int())
 		return answer(z, err)
 	}))
 	js.Global().Set("corrienteCompare", js.FuncOf(func(_ js.Value, args []js.Value) any {

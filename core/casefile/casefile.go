@@ -43,6 +43,7 @@ type Known struct {
 	WasApart    []string `json:"was_apart,omitempty"`   // stations somebody had their hands on
 	Shelf       []string `json:"shelf,omitempty"`       // stations of which a known good part is at hand, for a swap test
 	Without     []string `json:"without,omitempty"`     // measures no instrument is at hand for
+	With        []string `json:"with,omitempty"`        // what is at hand besides a meter and a clamp: a scope
 	Unreachable []string `json:"unreachable,omitempty"` // nodes, stations, observations, states or access groups that cannot be reached
 	// CodesTrust is how far the table of blink codes is believed, 0 to 1; 0 or absent
 	// means fully.
@@ -53,8 +54,11 @@ type Known struct {
 
 // IsZero reports whether nothing is known.
 func (k *Known) IsZero() bool {
-	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.Unreachable) == 0 && k.Leaning == 0 && k.CodesTrust == 0
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable) == 0 && k.Leaning == 0 && k.CodesTrust == 0
 }
+
+// Scope in [Known.With] is an oscilloscope with a current clamp.
+const Scope = "scope"
 
 // Repair is work that was done on a station in the middle of a job: evidence up
 // to After was taken before it, what follows after it.
@@ -82,6 +86,11 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 	for i, m := range k.Without {
 		if !unit.Measure(m).Valid() {
 			return problem(fmt.Sprintf("/without/%d", i), "%q is not a measure", m)
+		}
+	}
+	for i, id := range k.With {
+		if id != Scope {
+			return problem(fmt.Sprintf("/with/%d", i), "%q is no means that changes the advice; %q is", id, Scope)
 		}
 	}
 	for i, id := range k.Unreachable {

@@ -19,7 +19,7 @@ func read(t *testing.T, text string) (*casefile.Case, error) {
 // What is known, repairs and codes survive writing and reading.
 func TestKnownRepairsAndCodesRoundTrip(t *testing.T) {
 	c, err := read(t, `{"format":"corriente-case/1","circuit":"traction","nominal_voltage":36,
-		"known":{"new_parts":["controller"],"was_apart":["motor"],"shelf":["brake_coil"],"without":["current"],"unreachable":["bench"],"leaning":-1,"codes_trust":0.5},
+		"known":{"new_parts":["controller"],"was_apart":["motor"],"shelf":["brake_coil"],"without":["current"],"with":["scope"],"unreachable":["bench"],"leaning":-1,"codes_trust":0.5},
 		"codes":{"3":["motor.brushes_worn"]},
 		"repairs":[{"station":"motor_connector","after":1,"what":"cleaned"}],
 		"evidence":[{"observe":"blink_code","state":"key_on","outcome":3},{"observe":"swap_helps","through":"brake_coil","outcome":"no"}]}`)
@@ -63,6 +63,7 @@ func TestWhatAFamilyDoesNotHaveIsRefused(t *testing.T) {
 		`"known":{"leaning":3}`:                    "/known/leaning",
 		`"known":{"luck":1}`:                       "luck",
 		`"known":{"without":["luck"]}`:             "not a measure",
+		`"known":{"with":["luck"]}`:                "scope",
 		`"repairs":[{"station":"mast","after":0}]`: "/repairs/0/station",
 		`"repairs":[{"station":"coil","after":7}]`: "/repairs/0/after",
 		`"parameters":{"motor.resistance_high":1}`: "",

@@ -67,9 +67,9 @@ const readMinutes = 0.5
 // in the money of the families' prices: it turns money into minutes.
 const hourRate = 60
 
-// wrongMinutes is what a wrong verdict costs where the family has no price for
-// the work: the job done in vain and the machine back in the workshop.
-const wrongMinutes = 60
+// wrongMinutes is what a wrong verdict costs besides the work done in vain: the
+// machine comes back, is diagnosed again, and the customer's trust with it.
+const wrongMinutes = 120
 
 // worthRate is the least gain, in bits a minute, that is still worth it.
 const worthRate = 0.0006
@@ -392,6 +392,13 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 			all = append(all, casefile.Evidence{Observe: circuit.SwapHelps, State: a.C.RunState, Through: id})
 		}
 	}
+	if o := a.C.Observation(circuit.CurrentTrace); o != nil && slices.Contains(j.Known.With, casefile.Scope) {
+		for _, st := range o.States {
+			if !a.C.State(st).Hidden {
+				all = append(all, casefile.Evidence{Observe: o.ID, State: st})
+			}
+		}
+	}
 	for _, e := range all {
 		if done[askKey(&e)] || a.unreachable(&e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
 			continue
@@ -451,7 +458,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	}
 	looks = []Suggestion{}
 	for k := range cands {
-		if cands[k].sg.Observe != "" {
+		if o := cands[k].sg.Observe; o != "" && o != circuit.CurrentTrace {
 			looks = append(looks, cands[k].sg)
 		}
 	}
@@ -498,12 +505,12 @@ func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
 
 // worthwhile keeps, once a verdict stands, only readings that are still worth
 // taking: those that make the verdict surer by more than they cost, where a
-// wrong one costs the work on the station it names.
+// wrong one costs the work on the station it names and the machine's return.
 func (a *Adviser) worthwhile(in []Suggestion, v *Verdict, j *Job) []Suggestion {
 	wrong := float64(wrongMinutes)
 	if v.Station != nil {
 		if act := a.C.Station(*v.Station).Replace; act != nil {
-			wrong = math.Max(wrong, act.Minutes+act.Parts*60/j.hourRate())
+			wrong += act.Minutes + act.Parts*60/j.hourRate()
 		}
 	}
 	out := []Suggestion{}

@@ -3,6 +3,8 @@ package trace
 import (
 	"errors"
 	"io"
+	"math"
+	"sort"
 )
 
 // View is what the screen keeps of one trace: its samples in amperes, and what
@@ -57,6 +59,55 @@ type Zoom struct {
 	Revolutions []float64 `json:"revolutions"`
 	Weak        []float64 `json:"weak"` // middles of weak humps, s
 	HumpS       float64   `json:"hump_s"`
+}
+
+// Alongside cuts the other trace to this one's time, in so many columns: hump by
+// hump, so that both stay in step however their speeds drift, turned by shift
+// humps (see [Comparison]). Where either has no humps to hold on to, both just
+// begin together.
+func (v *View) Alongside(o *View, shift int, from, to float64, columns int) ([]Point, error) {
+	if v == nil || o == nil || v.Result == nil || o.Result == nil {
+		return nil, errors.New("open both traces first")
+	}
+	there := func(t float64) float64 { return t }
+	a, b := v.Result, o.Result
+	if len(a.marks) > 1 && len(b.marks) > 1 {
+		there = func(t float64) float64 {
+			h := position(a.marks, t/a.Interval-float64(a.From)) + float64(shift)
+			return (place(b.marks, h) + float64(b.From)) * b.Interval
+		}
+	}
+	n := max(1, min(columns, int((to-from)/a.Interval)+1))
+	out := make([]Point, 0, n)
+	step := (to - from) / float64(n)
+	for k := range n {
+		t := from + float64(k)*step
+		i, j := int(math.Floor(there(t)/b.Interval)), int(math.Ceil(there(t+step)/b.Interval))
+		i, j = max(i, 0), min(max(j, i+1), len(o.x))
+		if i >= j {
+			continue
+		}
+		p := Point{T: t, Low: o.x[i], High: o.x[i]}
+		for _, x := range o.x[i:j] {
+			p.Low, p.High = min(p.Low, x), max(p.High, x)
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
+// position is the hump, with its fraction, that sample x lies in; beyond the
+// first and last mark the humps go on as they were there.
+func position(marks []float64, x float64) float64 {
+	i := sort.SearchFloat64s(marks, x) - 1
+	i = max(0, min(i, len(marks)-2))
+	return float64(i) + (x-marks[i])/(marks[i+1]-marks[i])
+}
+
+// place is the sample at which hump h begins: the inverse of position.
+func place(marks []float64, h float64) float64 {
+	i := max(0, min(int(math.Floor(h)), len(marks)-2))
+	return marks[i] + (h-float64(i))*(marks[i+1]-marks[i])
 }
 
 // mostMarks is how many marks a picture bears.

@@ -219,7 +219,18 @@ func (s *Server) zoomTrace(w http.ResponseWriter, r *http.Request) {
 		writeProblem(w, http.StatusUnprocessableEntity, "From, to and columns say what is drawn: seconds, seconds, and up to 10,000.")
 		return
 	}
-	z, err := v.Between(from, to, cols)
+	var z any
+	var err error
+	if other := q.Get("under"); other != "" {
+		shift, _ := strconv.Atoi(q.Get("shift"))
+		under := s.heldTrace(w, r, other)
+		if under == nil {
+			return
+		}
+		z, err = under.Alongside(v, shift, from, to, cols)
+	} else {
+		z, err = v.Between(from, to, cols)
+	}
 	if err != nil {
 		writeProblem(w, http.StatusUnprocessableEntity, err.Error())
 		return

@@ -6,6 +6,7 @@ import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { statesOf, tiesOf } from "../job/job";
 import { CurrentPath } from "../measure/CurrentPath";
+import { saveAs } from "../shared/save";
 
 const kinds = [
   { value: "joint", label: "plug or joint" },
@@ -113,15 +114,9 @@ export default function Circuits() {
               )}
               {mayWrite && !own(draft) && <Button onClick={() => copy(draft)}>Copy and change it</Button>}
               <Button
-                onClick={() => {
-                  const a = document.createElement("a");
-                  a.href = URL.createObjectURL(
-                    new Blob([JSON.stringify(draft, null, 1)], { type: "application/json" }),
-                  );
-                  a.download = `${draft.id}.circuit.json`;
-                  a.click();
-                  URL.revokeObjectURL(a.href);
-                }}
+                onClick={() =>
+                  saveAs(`${draft.id}.circuit.json`, "application/json", JSON.stringify(draft, null, 1))
+                }
               >
                 Save as a file
               </Button>

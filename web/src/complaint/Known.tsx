@@ -50,6 +50,7 @@ export function Known() {
       />
     </>
   );
+  const scope = (job.known.with ?? []).includes("scope");
   const noClamp = (job.known.without ?? []).includes("current");
   return (
     <section className="card known">
@@ -69,7 +70,17 @@ export function Known() {
             onClick={() => set({ without: noClamp ? [] : ["current"] })}
           >
             {noClamp ? "✓ " : ""}No current clamp at hand
-          </Button>
+          </Button>{" "}
+          {circuit.stations.some((x) => x.kind === "motor") && (
+            <Button
+              disabled={!mayWrite}
+              aria-pressed={scope}
+              type={scope ? "primary" : "default"}
+              onClick={() => set({ with: scope ? [] : ["scope"] })}
+            >
+              {scope ? "✓ " : ""}A scope with a clamp is at hand
+            </Button>
+          )}
           {(job.diagnosis.shifts ?? []).length > 0 && (
             <>
               <h3>What this shifts before any reading</h3>

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { api, must, Refused, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
 import { BlinkCounter } from "../checks/BlinkCounter";
@@ -96,6 +97,12 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
         </p>
       )}
       {!o && <Expect asked={asked} />}
+      {asked.observe === "current_trace" && (
+        <p>
+          <Link to={`/jobs/${job.id}/trace`}>Read the scope’s file, or capture from it</Link>: it answers by
+          itself. Or answer by eye:
+        </p>
+      )}
       {!own && asked.because && o && <p className="expect">{asked.because}</p>}
       {st?.caution && (
         <p className="caution">

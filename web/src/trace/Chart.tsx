@@ -11,12 +11,13 @@ const ink = (name: string) => getComputedStyle(document.documentElement).getProp
 export function Chart({
   engine,
   total,
-  other,
+  shift,
   stamp,
 }: {
   engine: Engine;
   total: number;
-  other: number;
+  /** Humps by which the other trace is turned; undefined where there is none. */
+  shift: number | undefined;
   stamp: string;
 }) {
   const [ref, width] = useWidth<HTMLDivElement>();
@@ -140,10 +141,39 @@ export function Chart({
       const t = u.posToVal(e.offsetX, "x");
       setCursors((c) => (c.length >= 2 ? [t] : [...c, t]));
     };
+    // One finger moves the trace, two zoom it about the place between them.
+    let last: { x: number; apart: number; n: number } | null = null;
+    const fingers = (e: TouchEvent) => {
+      const r = over.getBoundingClientRect();
+      const xs = [...e.touches].map((t) => (t.clientX - r.left) / r.width);
+      const n = Math.min(xs.length, 2);
+      return {
+        x: n === 2 ? (xs[0]! + xs[1]!) / 2 : (xs[0] ?? 0),
+        apart: n === 2 ? Math.abs(xs[0]! - xs[1]!) : 0,
+        n,
+      };
+    };
+    const touch = (e: TouchEvent) => {
+      const f = fingers(e);
+      if (last && last.n === f.n && e.type === "touchmove") {
+        e.preventDefault();
+        const { from, to } = range.current;
+        const scale = f.n === 2 && f.apart > 0.02 ? last.apart / f.apart : 1;
+        const held = from + last.x * (to - from);
+        const span = (to - from) * scale;
+        const a = held - f.x * span;
+        range.current = { from: a, to: a + span };
+        move(a, a + span);
+      }
+      last = f.n > 0 ? f : null;
+    };
+    const gestures = ["touchstart", "touchmove", "touchend", "touchcancel"] as const;
+    for (const g of gestures) over.addEventListener(g, touch, { passive: false });
     over.addEventListener("wheel", wheel, { passive: false });
     over.addEventListener("click", tap);
     return () => {
       over.removeEventListener("wheel", wheel);
+      for (const g of gestures) over.removeEventListener(g, touch);
       u.destroy();
       plot.current = null;
     };
@@ -154,14 +184,18 @@ export function Chart({
     const cols = Math.max(Math.floor(width), 100);
     void Promise.all([
       engine.zoom("one", now.from, now.to, cols),
-      other > 0 ? engine.zoom("other", now.from, now.to, cols) : null,
+      shift === undefined ? [] : engine.alongside(shift, now.from, now.to, cols),
     ]).then(
-      ([z, y]) => {
+      ([z, other]) => {
         const u = plot.current;
         if (gone || !u) return;
         marks.current = z;
         const xs = z.points.map((p) => p.t);
-        const pick = (k: "low" | "high") => xs.map((_, i) => y?.points[i]?.[k] ?? null);
+        // Both are cut into columns of one length, which need not begin at the same samples.
+        const step = (now.to - now.from) / cols;
+        const column = new Map(other.map((p) => [Math.round((p.t - now.from) / step), p]));
+        const y = xs.map((t) => column.get(Math.round((t - now.from) / step)) ?? null);
+        const pick = (k: "low" | "high") => y.map((p) => p?.[k] ?? null);
         u.setData(
           [
             xs,
@@ -174,7 +208,7 @@ export function Chart({
         );
         u.batch(() => {
           u.setScale("x", { min: now.from, max: now.to });
-          const all = [...z.points, ...(y?.points ?? [])];
+          const all = [...z.points, ...other];
           let lo = Infinity;
           let hi = -Infinity;
           for (const p of all) {
@@ -190,7 +224,7 @@ export function Chart({
     return () => {
       gone = true;
     };
-  }, [engine, now.from, now.to, width, other, stamp]);
+  }, [engine, now.from, now.to, width, shift, stamp]);
   useKeys((k) => {
     const { from, to } = range.current;
     const d = (to - from) / 5;

@@ -6,7 +6,9 @@ import { useApp } from "../app/context";
 import { evidence, observationOf, statesOf, useJob, useWrites } from "../job/job";
 import { age } from "../shared/format";
 import { newId } from "../shared/id";
+import { saveAs } from "../shared/save";
 import { Chart } from "./Chart";
+import { columns, figures, stem } from "./export";
 import { Engine, type Compared, type Opened, type Options } from "./engine";
 import { Ring } from "./Ring";
 
@@ -231,7 +233,7 @@ export default function Trace() {
           <Chart
             engine={engine}
             total={r.samples * r.interval_s}
-            other={other ? other.opened.result.samples * other.opened.result.interval_s : 0}
+            shift={other && cmp ? (cmp.shift ?? 0) : undefined}
             stamp={`${one.name}${other?.name}${r.mean_a}${o.bars}`}
           />
           <div className="trace-lower">
@@ -267,6 +269,29 @@ export default function Trace() {
                 }
               />
             )}
+          </div>
+          <div className="trace-tools save-as">
+            <span>Save</span>
+            <Button
+              onClick={() =>
+                saveAs(`${stem(one.name)}-figures.json`, "application/json", JSON.stringify(r, null, 2))
+              }
+            >
+              figures, JSON
+            </Button>
+            <Button onClick={() => saveAs(`${stem(one.name)}-figures.csv`, "text/csv", figures(r))}>
+              figures, CSV
+            </Button>
+            <Button
+              onClick={() =>
+                void work(async () => {
+                  const z = await engine.zoom("one", 0, r.samples * r.interval_s, 2000);
+                  saveAs(`${stem(one.name)}-trace.csv`, "text/csv", columns(z.points));
+                })
+              }
+            >
+              trace, CSV
+            </Button>
           </div>
           {mayWrite && (
             <div className="trace-tools">

@@ -135,6 +135,15 @@ export class Engine {
     if (id) return this.there<Zoom>(`${id}/zoom?from=${from}&to=${to}&columns=${columns}`);
     return this.ask<Zoom>({ zoom: { slot, from, to, columns } });
   }
+  /** The other trace, cut to the time of the first and brought into step with it. */
+  alongside(shift: number, from: number, to: number, columns: number) {
+    const [a, b] = [this.held.get("one"), this.held.get("other")];
+    if (a && b)
+      return this.there<Point[]>(
+        `${b}/zoom?from=${from}&to=${to}&columns=${columns}&under=${a}&shift=${shift}`,
+      );
+    return this.ask<Point[]>({ alongside: { slot: "one", other: "other", shift, from, to, columns } });
+  }
   async compare(slot: string, other: string) {
     const [a, b] = [this.held.get(slot), this.held.get(other)];
     if (a && b) return this.there<Compared>(`${a}/compare?other=${b}`);

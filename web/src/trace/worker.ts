@@ -16,6 +16,14 @@ declare const self: DedicatedWorkerGlobalScope & {
   ) => string;
   corrienteCapture: (slot: string, bytes: Uint8Array, interval: number, o: string) => string;
   corrienteZoom: (slot: string, from: number, to: number, columns: number) => string;
+  corrienteAlongside: (
+    slot: string,
+    other: string,
+    shift: number,
+    from: number,
+    to: number,
+    columns: number,
+  ) => string;
   corrienteCompare: (slot: string, other: string) => string;
 };
 
@@ -24,6 +32,7 @@ export interface TraceAsk {
   open?: { slot: string; file: Blob; options: string };
   capture?: { slot: string; bytes: ArrayBuffer; interval: number; options: string };
   zoom?: { slot: string; from: number; to: number; columns: number };
+  alongside?: { slot: string; other: string; shift: number; from: number; to: number; columns: number };
   compare?: { slot: string; other: string };
 }
 export interface TraceTold {
@@ -41,7 +50,7 @@ const started = (async () => {
 })();
 
 self.onmessage = (ev: MessageEvent<TraceAsk>) => {
-  const { id, open, capture, zoom, compare } = ev.data;
+  const { id, open, capture, zoom, alongside: by, compare } = ev.data;
   started
     .then(() => {
       let text = "{}";
@@ -62,6 +71,7 @@ self.onmessage = (ev: MessageEvent<TraceAsk>) => {
           capture.options,
         );
       else if (zoom) text = self.corrienteZoom(zoom.slot, zoom.from, zoom.to, zoom.columns);
+      else if (by) text = self.corrienteAlongside(by.slot, by.other, by.shift, by.from, by.to, by.columns);
       else if (compare) text = self.corrienteCompare(compare.slot, compare.other);
       self.postMessage({ id, ...(JSON.parse(text) as object) } satisfies TraceTold);
     })

@@ -399,6 +399,11 @@ func TestTraces(t *testing.T) {
 	x.p.MustElement(`input[aria-label="Trace to compare with"]`).MustSetFiles(fresh)
 	x.sees(".trace-verdict", "the other one is sound, this one is not")
 
+	// What it told can be taken along.
+	wait := x.p.Browser().MustWaitDownload()
+	x.press(".save-as button", "figures, CSV")
+	assert.Contains(t, string(wait()), "weak_bars,")
+
 	// Counted as evidence: the suspects follow.
 	n := x.stored()
 	x.press("button", "Count it as evidence")

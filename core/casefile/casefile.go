@@ -135,13 +135,17 @@ type Evidence struct {
 	Outcome    string
 	Instrument string
 	Leads      string // as typed; resistance only
-	Condition  string // "", hot, cold, wiggle, after_tap
-	Symptom    string // "", present, absent, unknown
-	TakenAt    string // RFC 3339; may be empty
-	Struck     bool   // struck out: kept, not weighed
+	// Uncertainty is the value's own standard uncertainty, as text with its unit, where it
+	// is not a plain reading of a meter: a four-wire fit, a value corrected by hand.
+	Uncertainty string
+	Condition   string // "", hot, cold, wiggle, after_tap
+	Symptom     string // "", present, absent, unknown
+	TakenAt     string // RFC 3339; may be empty
+	Struck      bool   // struck out: kept, not weighed
 
 	Reading unit.Reading // parsed Value, leads taken off
 	LeadsR  unit.Reading
+	own     float64 // parsed Uncertainty, SI; 0: the instrument's
 }
 
 // Job is what the workshop knows around the evidence. The reasoning does not
@@ -195,7 +199,15 @@ var (
 
 // MeterFor returns the instrument of a piece of evidence: the named one, or the
 // ordinary one for its measure.
+//
+// A value with an uncertainty of its own is its own instrument: one count of it makes just
+// that standard deviation.
 func MeterFor(e *Evidence, instruments map[string]meter.Instrument) meter.Instrument {
+	if e.own > 0 {
+		// Sigma is c √(1/3 + 1/12) for one count c.
+		a := &meter.Accuracy{Counts: 1, Resolution: e.own * math.Sqrt(12.0/5)}
+		return meter.Instrument{Kind: meter.Multimeter, DCVoltage: a, DCCurrent: a, Resistance: a, ACVoltage: a, Capacitance: a, Frequency: a}
+	}
 	if in, ok := instruments[e.Instrument]; ok && e.Instrument != "" {
 		return in
 	}
@@ -295,6 +307,14 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 			return problem("/instrument", "no instrument %q is described; there are %s", e.Instrument, orNone(names))
 		}
 	}
+	e.own = 0
+	if e.Uncertainty != "" {
+		u, err := unit.Parse(e.Uncertainty, e.Measure)
+		if err != nil || u.Over || !(u.Value > 0) {
+			return problem("/uncertainty", "%q is no standard uncertainty: give it with its unit, such as 0.4 mohm", e.Uncertainty)
+		}
+		e.own = u.Value
+	}
 	in := MeterFor(e, instruments)
 	acc := in.For(e.Measure)
 	if acc == nil {
@@ -356,7 +376,7 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 	} else if e.Through != "" {
 		return problem("/through", "an observation has an outcome, no value, nodes, leads or instrument")
 	}
-	if e.Value != "" || e.From != "" || e.To != "" || e.Leads != "" || e.Instrument != "" {
+	if e.Value != "" || e.From != "" || e.To != "" || e.Leads != "" || e.Instrument != "" || e.Uncertainty != "" {
 		return problem("", "an observation has an outcome, no value, nodes, leads or instrument")
 	}
 	if e.State == "" {

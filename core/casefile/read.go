@@ -697,7 +697,7 @@ func readEvidence(ptr string, v any) (Evidence, *Problem) {
 	var measure string
 	p := first(o.str("id", &e.ID), o.str("measure", &measure), o.str("observe", &e.Observe), o.str("state", &e.State),
 		o.str("from", &e.From), o.str("to", &e.To), o.str("through", &e.Through), o.text("value", &e.Value),
-		o.text("outcome", &e.Outcome), o.str("instrument", &e.Instrument), o.text("leads", &e.Leads),
+		o.text("outcome", &e.Outcome), o.str("instrument", &e.Instrument), o.text("leads", &e.Leads), o.text("uncertainty", &e.Uncertainty),
 		o.str("condition", &e.Condition), o.str("symptom", &e.Symptom), o.str("taken_at", &e.TakenAt), o.flag("struck", &e.Struck), o.rest())
 	e.Measure = unit.Measure(measure)
 	return e, p

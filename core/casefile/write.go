@@ -99,7 +99,7 @@ func (e *Evidence) ordered() ordered {
 	o := ordered{}
 	for _, f := range [...]struct{ k, v string }{{"id", e.ID}, {"measure", string(e.Measure)}, {"observe", e.Observe}, {"state", e.State},
 		{"from", e.From}, {"to", e.To}, {"through", e.Through}, {"value", e.Value}, {"outcome", e.Outcome}, {"instrument", e.Instrument},
-		{"leads", e.Leads}, {"condition", e.Condition}, {"symptom", e.Symptom}, {"taken_at", e.TakenAt}} {
+		{"leads", e.Leads}, {"uncertainty", e.Uncertainty}, {"condition", e.Condition}, {"symptom", e.Symptom}, {"taken_at", e.TakenAt}} {
 		if f.v != "" {
 			o.add(f.k, f.v)
 		}

@@ -746,6 +746,14 @@ func (c *Circuit) Observation(id string) *Observation {
 	if id == CurrentTrace {
 		return c.traced()
 	}
+	if slices.Contains(insideIDs, id) && !c.Mains {
+		for _, o := range c.inside() {
+			if o.ID == id {
+				return o
+			}
+		}
+		return nil
+	}
 	if id == SwapHelps && !c.Mains {
 		return &Observation{ID: SwapHelps, Label: "Swap test", Question: "With the known good part in its place: does it work now?",
 			Outcomes: []Outcome{{"no", "no"}, {"yes", "yes"}}, States: []string{c.RunState}, Minutes: 2, People: 1, Model: "swap",

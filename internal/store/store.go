@@ -354,9 +354,9 @@ func insertEvidence(ctx context.Context, tx *sql.Tx, job uuid.UUID, e *casefile.
 		struck = at
 	}
 	_, err = tx.ExecContext(ctx, `INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit,
-		outcome, instrument, leads_text, circumstance, symptom, taken_at, taken_by, struck_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+		outcome, instrument, leads_text, uncertainty_text, circumstance, symptom, taken_at, taken_by, struck_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
 		id[:], job[:], seq, string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Value, si, e.Reading.Over,
-		e.Outcome, e.Instrument, e.Leads, e.Condition, e.Symptom, at, idOrNil(by), struck)
+		e.Outcome, e.Instrument, e.Leads, e.Uncertainty, e.Condition, e.Symptom, at, idOrNil(by), struck)
 	return err
 }
 
@@ -404,7 +404,7 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 		return nil, fmt.Errorf("job %s as stored cannot be read: %w", id, err)
 	}
 	j.Case = c
-	rows, err := tx.QueryContext(ctx, `SELECT e.id, measure, observe, state, node_from, node_to, through, value_text, outcome, instrument, leads_text,
+	rows, err := tx.QueryContext(ctx, `SELECT e.id, measure, observe, state, node_from, node_to, through, value_text, outcome, instrument, leads_text, uncertainty_text,
 		circumstance, symptom, taken_at, struck_at IS NOT NULL, COALESCE(u.name, '')
 		FROM evidence e LEFT JOIN users u ON u.id = e.taken_by WHERE job_id = ? ORDER BY seq`, id[:])
 	if err != nil {
@@ -417,7 +417,7 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 		var measure string
 		var at time.Time
 		var by string
-		if err := rows.Scan(&eid, &measure, &e.Observe, &e.State, &e.From, &e.To, &e.Through, &e.Value, &e.Outcome, &e.Instrument, &e.Leads,
+		if err := rows.Scan(&eid, &measure, &e.Observe, &e.State, &e.From, &e.To, &e.Through, &e.Value, &e.Outcome, &e.Instrument, &e.Leads, &e.Uncertainty,
 			&e.Condition, &e.Symptom, &at, &e.Struck, &by); err != nil {
 			return nil, err
 		}

@@ -62,33 +62,34 @@ type Row struct {
 
 // Evidence is one reading or observation of a job.
 type Evidence struct {
-	ID         string `json:"id" format:"uuid" doc:"made by the client; sending it again changes nothing"`
-	Measure    string `json:"measure,omitempty" maxLength:"16"`
-	Observe    string `json:"observe,omitempty" maxLength:"64"`
-	State      string `json:"state,omitempty" maxLength:"64"`
-	From       string `json:"from,omitempty" maxLength:"64"`
-	To         string `json:"to,omitempty" maxLength:"64"`
-	Through    string `json:"through,omitempty" maxLength:"64"`
-	Value      string `json:"value,omitempty" maxLength:"64" doc:"as typed: 11.9, 250m, OL"`
-	Outcome    string `json:"outcome,omitempty" maxLength:"64"`
-	Instrument string `json:"instrument,omitempty" maxLength:"64"`
-	Leads      string `json:"leads,omitempty" maxLength:"64"`
-	Condition  string `json:"condition,omitempty" maxLength:"16"`
-	Symptom    string `json:"symptom,omitempty" maxLength:"16"`
-	TakenAt    string `json:"taken_at,omitempty" maxLength:"40"`
-	Struck     bool   `json:"struck,omitempty"`
-	Shown      string `json:"shown,omitempty" readOnly:"true" doc:"the value as understood, with its unit"`
-	By         string `json:"by,omitempty" readOnly:"true" doc:"who entered it"`
+	ID          string `json:"id" format:"uuid" doc:"made by the client; sending it again changes nothing"`
+	Measure     string `json:"measure,omitempty" maxLength:"16"`
+	Observe     string `json:"observe,omitempty" maxLength:"64"`
+	State       string `json:"state,omitempty" maxLength:"64"`
+	From        string `json:"from,omitempty" maxLength:"64"`
+	To          string `json:"to,omitempty" maxLength:"64"`
+	Through     string `json:"through,omitempty" maxLength:"64"`
+	Value       string `json:"value,omitempty" maxLength:"64" doc:"as typed: 11.9, 250m, OL"`
+	Outcome     string `json:"outcome,omitempty" maxLength:"64"`
+	Instrument  string `json:"instrument,omitempty" maxLength:"64"`
+	Leads       string `json:"leads,omitempty" maxLength:"64"`
+	Uncertainty string `json:"uncertainty,omitempty" maxLength:"64" doc:"the value's own standard uncertainty, where it is no plain reading"`
+	Condition   string `json:"condition,omitempty" maxLength:"16"`
+	Symptom     string `json:"symptom,omitempty" maxLength:"16"`
+	TakenAt     string `json:"taken_at,omitempty" maxLength:"40"`
+	Struck      bool   `json:"struck,omitempty"`
+	Shown       string `json:"shown,omitempty" readOnly:"true" doc:"the value as understood, with its unit"`
+	By          string `json:"by,omitempty" readOnly:"true" doc:"who entered it"`
 }
 
 func (e *Evidence) core() casefile.Evidence {
 	return casefile.Evidence{ID: e.ID, Measure: unit.Measure(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through,
-		Value: e.Value, Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt}
+		Value: e.Value, Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt}
 }
 
 func evidenceOut(e *casefile.Evidence, shown string) Evidence {
 	return Evidence{ID: e.ID, Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Value: e.Value,
-		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck, Shown: shown}
+		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck, Shown: shown}
 }
 
 // Decision is what was chosen about a job.

@@ -1,0 +1,97 @@
+package circuit
+
+import "slices"
+
+// What is found when a motor is taken apart: observations that every circuit with a
+// brushed motor has besides its own, taken with the part isolated and stripped. Their
+// rates are from memory of the trade: a worn motor's brushes look worn even where they
+// are not what stopped it.
+var insideIDs = []string{"brushes_seen", "commutator_seen", "winding_test", "bearing_feel", "gear_seen"}
+
+// Inside lists what may be found inside this circuit's motor, and Generic all
+// observations it has besides its own.
+func (c *Circuit) Inside() []Observation {
+	out := []Observation{}
+	for _, o := range c.inside() {
+		out = append(out, *o)
+	}
+	return out
+}
+
+// Generic lists the observations that come with every circuit of this kind.
+func (c *Circuit) Generic() []Observation {
+	out := []Observation{}
+	for _, id := range append([]string{SwapHelps, CurrentTrace}, insideIDs...) {
+		if o := c.Observation(id); o != nil {
+			out = append(out, *o)
+		}
+	}
+	return out
+}
+
+// rates is one row: a fault mode, or * for all others, and the chance of each
+// outcome in their order.
+type rates struct {
+	mode string
+	p    []float64
+}
+
+func (c *Circuit) inside() []*Observation {
+	if c.Mains || c.State("isolated") == nil {
+		return nil
+	}
+	motor, drive := "", ""
+	for i := range c.Stations {
+		switch c.Stations[i].Kind {
+		case Motor:
+			motor = c.Stations[i].ID
+		case Drive:
+			drive = c.Stations[i].ID
+		}
+	}
+	if motor == "" {
+		return nil
+	}
+	finding := func(id, label, question, tells, station string, outcomes []Outcome, rows []rates) *Observation {
+		o := &Observation{ID: id, Label: label, Question: question, Tells: tells, Outcomes: outcomes, States: []string{"isolated"}, Minutes: 2, People: 1, Access: "stripped",
+			Model: "rates", Of: station, Rates: map[string]map[string]float64{}}
+		for _, r := range rows {
+			key := r.mode
+			if key != "*" {
+				if !slices.Contains(KindModes(c.Station(station).Kind), key) {
+					continue
+				}
+				key = station + "." + key
+			}
+			t := map[string]float64{}
+			for i, p := range r.p {
+				t[outcomes[i].ID] = p
+			}
+			o.Rates[key] = t
+		}
+		return o
+	}
+	out := []*Observation{
+		finding("brushes_seen", "Brushes", "Brushes in the hand: how are they?", "brushes", motor,
+			[]Outcome{{"fine", "long enough, free, springs good"}, {"worn", "worn to the mark"}, {"stuck", "stuck in the holder"}, {"broken", "pigtail or spring broken"}},
+			[]rates{{"brushes_worn", []float64{0.05, 0.60, 0.19, 0.16}}, {"low_brush_worn", []float64{0.07, 0.60, 0.18, 0.15}}, {"high_brush_worn", []float64{0.07, 0.60, 0.18, 0.15}},
+				{"commutator_damaged", []float64{0.55, 0.33, 0.08, 0.04}}, {"*", []float64{0.85, 0.11, 0.02, 0.02}}}),
+		finding("commutator_seen", "Commutator", "Commutator in good light: what does it look like?", "commutator and windings", motor,
+			[]Outcome{{"smooth", "smooth, straw to chocolate"}, {"dirty", "black, greasy, slots full"}, {"burnt_bars", "single bars burnt"}, {"ridged", "grooved or ridged"}},
+			[]rates{{"commutator_damaged", []float64{0.04, 0.12, 0.58, 0.26}}, {"winding_open", []float64{0.25, 0.12, 0.55, 0.08}}, {"shorted_turns", []float64{0.42, 0.16, 0.32, 0.10}},
+				{"brushes_worn", []float64{0.42, 0.30, 0.13, 0.15}}, {"*", []float64{0.70, 0.21, 0.04, 0.05}}}),
+		finding("winding_test", "Armature test", "Growler, or drop from bar to bar: what does it show?", "windings", motor,
+			[]Outcome{{"even", "all even, no ground"}, {"open_coil", "an open coil"}, {"short", "a short between bars"}, {"ground", "touches the frame"}},
+			[]rates{{"winding_open", []float64{0.06, 0.90, 0.02, 0.02}}, {"shorted_turns", []float64{0.08, 0.02, 0.87, 0.03}}, {"winding_grounded", []float64{0.06, 0.01, 0.03, 0.90}},
+				{"commutator_damaged", []float64{0.68, 0.16, 0.15, 0.01}}, {"*", []float64{0.955, 0.015, 0.02, 0.01}}}),
+		finding("bearing_feel", "Bearings", "Bearings turned in the fingers: how do they feel?", "bearings", motor,
+			[]Outcome{{"smooth", "smooth"}, {"rough", "rough or gritty"}, {"tight", "tight"}, {"loose", "loose, rattles"}},
+			[]rates{{"bearing_drag", []float64{0.05, 0.46, 0.40, 0.09}}, {"seized", []float64{0.12, 0.23, 0.60, 0.05}}, {"*", []float64{0.85, 0.09, 0.01, 0.05}}}),
+	}
+	if drive != "" {
+		out = append(out, finding("gear_seen", "What it turns", "Gear, linkage or coupling in the hand: how is it?", "what the motor turns", drive,
+			[]Outcome{{"sound", "sound, turns free"}, {"worn", "worn or dry"}, {"stripped", "teeth or coupling gone"}, {"blocked", "blocked or bent"}},
+			[]rates{{"slipping", []float64{0.08, 0.20, 0.70, 0.02}}, {"jammed", []float64{0.08, 0.08, 0.09, 0.75}}, {"binding", []float64{0.15, 0.45, 0.03, 0.37}}, {"*", []float64{0.87, 0.11, 0.01, 0.01}}}))
+	}
+	return out
+}

@@ -1,0 +1,88 @@
+package diagnose
+
+import (
+	"math"
+	"sort"
+	"strings"
+
+	"corriente/core/casefile"
+	"corriente/core/circuit"
+	"corriente/core/fault"
+)
+
+// Inner is a finding still worth looking for in a motor that is apart.
+type Inner struct {
+	Observe  string            `json:"observe"`
+	Label    string            `json:"label"`
+	Question string            `json:"question"`
+	Outcomes []circuit.Outcome `json:"outcomes"`
+	Bits     float64           `json:"bits"`    // what it would tell about the fault
+	Outcome  string            `json:"outcome"` // the answer so far, empty while it was not looked at
+}
+
+// Inside lists what can be found inside the motor, the most telling about the fault
+// first, the answered ones last: the mutual information between the answer and the
+// surviving diagnoses. What would tell nothing more is still listed: it shows the next
+// worn part before the motor is closed up.
+func Inside(c *circuit.Circuit, ds []Ranked, evidence []casefile.Evidence) []Inner {
+	out := []Inner{}
+	for _, o := range c.Inside() {
+		in := Inner{Observe: o.ID, Label: o.Label, Question: o.Question, Outcomes: o.Outcomes}
+		for i := range evidence {
+			if e := &evidence[i]; e.Observe == o.ID && !e.Struck {
+				in.Outcome = e.Outcome
+			}
+		}
+		x := &observed{o: &o}
+		var mean []float64
+		total, within := 0.0, 0.0
+		for _, d := range ds {
+			x.diag = x.diag[:0]
+			for _, f := range d.Faults {
+				if station, mode, ok := strings.Cut(f, "."); ok {
+					x.diag = append(x.diag, fault.Fault{Station: station, Mode: mode})
+				}
+			}
+			p := make([]float64, len(o.Outcomes))
+			x.rates(func(id string, v float64) {
+				for k := range o.Outcomes {
+					if o.Outcomes[k].ID == id {
+						p[k] += v
+					}
+				}
+			})
+			if mean == nil {
+				mean = make([]float64, len(p))
+			}
+			h := 0.0
+			for k, v := range p {
+				mean[k] += d.Probability * v
+				h -= plogp(v)
+			}
+			total, within = total+d.Probability, within+d.Probability*h
+		}
+		if total > 0 {
+			h := 0.0
+			for _, v := range mean {
+				h -= plogp(v / total)
+			}
+			in.Bits = math.Max(0, h-within/total)
+		}
+		out = append(out, in)
+	}
+	sort.SliceStable(out, func(i, j int) bool {
+		if (out[i].Outcome == "") != (out[j].Outcome == "") {
+			return out[i].Outcome == ""
+		}
+		return out[i].Bits > out[j].Bits
+	})
+	return out
+}
+
+// plogp is p log2 p, zero at zero.
+func plogp(p float64) float64 {
+	if p <= 0 {
+		return 0
+	}
+	return p * math.Log2(p)
+}

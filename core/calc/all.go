@@ -54,7 +54,7 @@ func All() []Calculator {
 			run: bars},
 		{ID: "insulation", Group: "Windings", Title: "Insulation to frame", Answers: "Does the winding touch the frame?",
 			Formula: "R ≥ floor", Source: "1 MΩ: common practice for small low-voltage machines; IEEE 43 from 750 W",
-			Inputs: []Input{hint(q("shown", "Winding to bare frame", "Ω", ""), "OL is a value too"), hint(q("volts", "Tested with", "V", "1"), "an ohmmeter tests with about 1 V"), opt(q("power", "Rated power", "W", "")), pick("what", "It is", "armature", "armature", "an armature", "other", "a field, coil or stator")},
+			Inputs: []Input{hint(q("shown", "Winding to bare frame", "Ω", ""), "OL is a value too"), hint(q("volts", "Tested with", "V (tester)", "1"), "an ohmmeter tests with about 1 V"), opt(q("power", "Rated power", "W", "")), pick("what", "It is", "armature", "armature", "an armature", "other", "a field, coil or stator")},
 			run:    insulation},
 		{ID: "stator", Group: "Windings", Title: "Three-phase stator, ohms", Answers: "Are the three phases alike?",
 			Formula: "wye: line = 2 phases; delta: line = 2/3 phase; unbalance = 100 · greatest deviation / mean", Source: "NEMA MG 1 (unbalance); 5 % between phases: common practice",
@@ -75,11 +75,11 @@ func All() []Calculator {
 			run:    capacitorCurrent},
 		{ID: "discharge", Group: "Capacitors", Title: "Discharge", Answers: "How long must the resistor stay on it?",
 			Formula: "t = 5 R C; P = V²/R", Source: "IEC 60252-1; 20 kΩ, 5 W: common practice", Caution: "Then prove it with the meter, on DC volts, across the terminals. Never with a screwdriver.",
-			Inputs: []Input{q("farad", "Capacitor", "F", ""), q("ohm", "Resistor", "Ω", "20k"), q("volts", "It may be charged to", "V", "400")},
+			Inputs: []Input{q("farad", "Capacitor", "F", ""), q("ohm", "Resistor", "Ω", "20k"), q("volts", "It may be charged to", "V (mark)", "400")},
 			run:    discharge},
 		{ID: "replacement", Group: "Capacitors", Title: "Another capacitor in its place", Answers: "May this one take its place?",
 			Formula: "same microfarads, at least the volts, the same kind", Source: "IEC 60252-1; common practice",
-			Inputs: []Input{q("old", "The old one is marked", "F", ""), q("old_volts", "and for", "V", "450"), q("new", "The new one is marked", "F", ""), q("new_volts", "and for", "V", "450"), q("tolerance", "Marked tolerance", "%", "5"), pick("kind", "Both are", "same", "same", "of one kind (run or start)", "mixed", "one run, one start")},
+			Inputs: []Input{q("old", "The old one is marked", "F", ""), q("old_volts", "and for", "V (mark)", "450"), q("new", "The new one is marked", "F", ""), q("new_volts", "and for", "V (mark)", "450"), q("tolerance", "Marked tolerance", "%", "5"), pick("kind", "Both are", "same", "same", "of one kind (run or start)", "mixed", "one run, one start")},
 			run:    replacement},
 		{ID: "brush", Group: "Brushes, commutator, bearings", Title: "Brush", Answers: "How much is left of it, and for how many hours?",
 			Formula: "share = (now − least)/(new − least); hours = length left / wear per hour", Source: "common practice; the maker's mark comes first", Caution: "Brush dust is not blown or breathed.",
@@ -320,8 +320,6 @@ func stator(a *ask, r *Result) {
 	acc := handheld(a.num("resolution"))
 	leads := a.num("leads")
 	x := [3]float64{a.num("ab"), a.num("bc"), a.num("ca")}
-	a.num("low")
-	a.num("high")
 	delta := a.choice("connection") == "delta"
 	if a.err != nil {
 		return
@@ -539,9 +537,6 @@ func brush(a *ask, r *Result) {
 
 func commutator(a *ask, r *Result) {
 	looks := a.choice("looks")
-	for _, id := range []string{"new", "now", "least", "runout", "undercut"} {
-		a.num(id)
-	}
 	var says []string
 	bad := false
 	for _, f := range wear.Commutator() {
@@ -819,7 +814,6 @@ func joint(a *ask, r *Result) {
 
 func splice(a *ask, r *Result) {
 	area := a.size()
-	a.num("amperes")
 	if a.err != nil {
 		return
 	}

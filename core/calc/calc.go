@@ -259,6 +259,9 @@ func Parse(text, u string) (float64, error) {
 	}
 	low := strings.ToLower(strings.ReplaceAll(t, ",", "."))
 	factor, offset := 1.0, 0.0
+	if strings.HasPrefix(u, "V (") { // what a mark or a tester says: nothing is probed at it
+		u = "V"
+	}
 	cut := func(ends ...string) bool {
 		for _, e := range ends {
 			if strings.HasSuffix(low, e) {
@@ -357,6 +360,20 @@ func Run(id string, in map[string]string, c *circuit.Circuit, part string) (*Res
 		}
 	}
 	r := &Result{Judged: "none", Lines: []Line{}, Steps: []string{}, Ways: []Way{}, Bars: []float64{}, Marked: []int{}, Evidence: []casefile.Evidence{}}
+	for i := range k.Inputs { // all that was given must be readable, used or not
+		switch x := &k.Inputs[i]; {
+		case strings.TrimSpace(in[x.ID]) == "":
+		case x.Kind == Choice:
+			a.choice(x.ID)
+		case x.Unit == "mm²":
+			a.size()
+		case x.Kind == Quantity:
+			a.num(x.ID)
+		}
+	}
+	if a.err != nil {
+		return nil, a.err
+	}
 	k.run(a, r)
 	if a.err != nil {
 		return nil, a.err

@@ -69,7 +69,7 @@ const hourRate = 60
 
 // wrongMinutes is what a wrong verdict costs besides the work done in vain: the
 // machine comes back, is diagnosed again, and the customer's trust with it.
-const wrongMinutes = 400
+const wrongMinutes = 220
 
 // worthRate is the least gain, in bits a minute, that is still worth it.
 const worthRate = 0.0006

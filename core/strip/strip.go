@@ -20,8 +20,8 @@ const (
 	Found     = "found"     // a finding; nothing to put back
 )
 
-// Entry is one line as understood.
-type Entry struct {
+// Piece is one line as understood.
+type Piece struct {
 	Text     string   `json:"text"` // as typed
 	Act      string   `json:"act"`
 	Count    int      `json:"count"` // 1 where none was given
@@ -81,8 +81,8 @@ const MaxText = 300
 
 // Parse understands one line. It never fails: a line that says nothing known is a part
 // that came off.
-func Parse(text string) Entry {
-	e := Entry{Text: strings.TrimSpace(text), Act: Off, Count: 1, Kind: "part", Warnings: []string{}, Stack: []string{}, Notes: []Note{}, Relearn: []string{}}
+func Parse(text string) Piece {
+	e := Piece{Text: strings.TrimSpace(text), Act: Off, Count: 1, Kind: "part", Warnings: []string{}, Stack: []string{}, Notes: []Note{}, Relearn: []string{}}
 	rest := e.Text
 	if m := torqueRe.FindStringSubmatch(rest); m != nil {
 		e.Torque = m[1] + " Nm"
@@ -269,14 +269,14 @@ func relearn(act, low string) []string {
 
 // Item is an entry in its place in the record.
 type Item struct {
-	Entry
+	Piece
 	ID        string
 	Back      bool   // put back, ticked
 	Explained string // why it does not go back: replaced by new, left off, scrapped
 }
 
 // NeedsTick reports whether an entry has to be ticked at putting back.
-func (e *Entry) NeedsTick() bool { return e.Act != Found }
+func (e *Piece) NeedsTick() bool { return e.Act != Found }
 
 // PutBack is the list in the order of putting back: the last that came off goes on
 // first. Findings need nothing.
@@ -304,7 +304,7 @@ func LeftOver(items []Item) []Item {
 
 // BackWords says how an entry goes back, in a few words: its stack turned round, its
 // torque, what is to be lined up or plugged in.
-func (e *Entry) BackWords() string {
+func (e *Piece) BackWords() string {
 	switch e.Act {
 	case Unplugged:
 		return "Plug in until it clicks"

@@ -60,7 +60,7 @@ func TestOneLineIsUnderstood(t *testing.T) {
 func TestPutBackIsTheListTurnedRound(t *testing.T) {
 	var items []Item
 	for i, s := range []string{"unplug motor plug", "2x 8 mm long bolt", "washer, large washer, nut", "brushes are worn", "armature"} {
-		items = append(items, Item{Entry: Parse(s), ID: string(rune('a' + i))})
+		items = append(items, Item{Piece: Parse(s), ID: string(rune('a' + i))})
 	}
 	items[3].Act = Found
 	back := PutBack(items)

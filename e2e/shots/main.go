@@ -49,6 +49,9 @@ var shots = []shot{
 	{name: "live", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: live},
 	{name: "meters", path: "/instruments", w: 1280, h: 800},
 	{name: "trace", machine: "Cider press lorry", path: "trace", w: 1280, h: 800, act: openTrace},
+	{name: "strip", machine: "Cider press lorry", path: "strip", w: 1280, h: 800},
+	{name: "bench", machine: "Cider press lorry", path: "strip?beside=bench", w: 1280, h: 800, act: calculate},
+	{name: "back", machine: "Cider press lorry", path: "back", w: 1280, h: 800, act: tick},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 }
 
@@ -148,6 +151,27 @@ func live(p *rod.Page) {
 	if s, err := p.Timeout(3 * time.Second).Element(`select[aria-label="Read with"]`); err == nil {
 		_ = s.Select([]string{"^Bench"}, true, rod.SelectorTypeRegex)
 		time.Sleep(2500 * time.Millisecond)
+	}
+}
+
+// calculate has a commutator judged by its pattern.
+func calculate(p *rod.Page) {
+	if b, err := p.Timeout(4*time.Second).ElementR(".bench-list button", "Bar to bar"); err == nil {
+		_ = b.Click("left", 1)
+	}
+	if f, err := p.Timeout(3 * time.Second).Element(`textarea[aria-label^="Drop from bar"]`); err == nil {
+		_ = f.Input("21 22 21 20 21 2 22 21 21 20 22 21")
+		time.Sleep(1200 * time.Millisecond)
+	}
+}
+
+// tick puts the first things back.
+func tick(p *rod.Page) {
+	for range 3 {
+		if b, err := p.Timeout(3 * time.Second).Element(".next-up .tick"); err == nil {
+			_ = b.Click("left", 1)
+			time.Sleep(500 * time.Millisecond)
+		}
 	}
 }
 

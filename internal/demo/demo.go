@@ -124,6 +124,23 @@ func id(kind, name string) uuid.UUID {
 	return uuid.NewSHA1(space, []byte("corriente demo "+kind+" "+name))
 }
 
+// stripped is the cider press lorry's starter as it came apart.
+var stripped = []string{
+	"unplug battery minus, taped back",
+	"13 mm nut, washer, large washer",
+	"unplug solenoid plug, brown",
+	"2x M10 long bolt 45 Nm, upper one thin, breaks",
+	"starter",
+	"mark: end cap to case",
+	"3x 8 mm nut at solenoid",
+	"solenoid, plunger with spring",
+	"2x long through bolt 6 Nm",
+	"end cap, thrust washer inside",
+	"brush plate",
+	"brushes worn, one pigtail short",
+	"armature",
+}
+
 // Load puts the demo data into an empty database. Loading it again adds
 // nothing.
 func Load(ctx context.Context, st *store.Store, now time.Time) error {
@@ -157,6 +174,11 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 		}
 		if err := load(ctx, st, advisers[d.circuit], d, byName, now); err != nil {
 			return fmt.Errorf("demo job %s: %w", jobs[i].machine, err)
+		}
+	}
+	for i, line := range stripped {
+		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, uuid.Nil); err != nil {
+			return fmt.Errorf("demo strip-down, line %d: %w", i+1, err)
 		}
 	}
 	// Users come last: a database with users is one that was loaded whole.

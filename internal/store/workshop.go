@@ -3,7 +3,6 @@ package store
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
 	"database/sql"
 	"encoding/json"
 	"errors"
@@ -158,50 +157,6 @@ func (s *Store) PutCircuit(ctx context.Context, c *circuit.Circuit, by uuid.UUID
 		ON DUPLICATE KEY UPDATE title=VALUES(title), body=VALUES(body), updated_at=VALUES(updated_at), updated_by=VALUES(updated_by)`,
 		c.ID, c.Title, string(b), by[:])
 	return err
-}
-
-// partSize is the most bytes of a photo that one row holds.
-const partSize = 1 << 20
-
-// PutPhoto stores a photo; the same id again changes nothing.
-func (s *Store) PutPhoto(ctx context.Context, id uuid.UUID, mime string, data []byte, by uuid.UUID) error {
-	sum := sha256.Sum256(data)
-	return s.tx(ctx, func(tx *sql.Tx) error {
-		r, err := tx.ExecContext(ctx, `INSERT INTO photos (id, mime, size, sha256, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id`,
-			id[:], mime, len(data), sum[:], by[:])
-		if err != nil {
-			return err
-		}
-		if n, _ := r.RowsAffected(); n == 0 {
-			return nil
-		}
-		for part := 0; part*partSize < len(data); part++ {
-			if _, err := tx.ExecContext(ctx, "INSERT INTO photo_parts (photo_id, part, data) VALUES (?,?,?)", id[:], part, data[part*partSize:min((part+1)*partSize, len(data))]); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
-
-// Photo reads a photo; ErrNotFound when there is none.
-func (s *Store) Photo(ctx context.Context, id uuid.UUID) (mime string, data []byte, err error) {
-	if err := s.DB.QueryRowContext(ctx, "SELECT mime FROM photos WHERE id = ?", id[:]).Scan(&mime); err != nil {
-		return "", nil, notFound(err)
-	}
-	rows, err := s.DB.QueryContext(ctx, "SELECT data FROM photo_parts WHERE photo_id = ? ORDER BY part", id[:])
-	if err != nil {
-		return "", nil, err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var b []byte
-		if err := rows.Scan(&b); err != nil {
-			return "", nil, err
-		}
-		data = append(data, b...)
-	}
-	return mime, data, rows.Err()
 }
 
 // Repair records that a station was put right, after all evidence so far. The same

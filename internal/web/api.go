@@ -92,6 +92,13 @@ func evidenceOut(e *casefile.Evidence, shown string) Evidence {
 		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck, Shown: shown}
 }
 
+// JobCircuit is a job's circuit with the observations that come with every circuit of
+// its kind.
+type JobCircuit struct {
+	Circuit *circuit.Circuit      `json:"circuit"`
+	Generic []circuit.Observation `json:"generic"`
+}
+
 // Decision is what was chosen about a job.
 type Decision struct {
 	ID      string    `json:"id" format:"uuid"`
@@ -232,12 +239,12 @@ func (s *Server) routes() {
 		}
 		return body(append(list, own...)), nil
 	})
-	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *JobIn) (*out[*circuit.Circuit], error) {
+	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *JobIn) (*out[JobCircuit], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
 		}
-		return body(j.Case.Circuit), nil
+		return body(JobCircuit{j.Case.Circuit, j.Case.Circuit.Generic()}), nil
 	})
 	s.jobRoutes(get, post)
 	s.evidenceRoutes(post)

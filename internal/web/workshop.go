@@ -11,7 +11,6 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/google/uuid"
 
 	"corriente/core/blink"
 	"corriente/core/casefile"
@@ -232,6 +231,8 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 	s.circuitRoutes(get, put, post)
 	s.codeRoutes(get, put, post)
 	s.profileRoutes(put)
+	s.photoRoutes(get, put)
+	s.stripRoutes(get, put, post)
 }
 
 // invalid turns what is wrong with a circuit into one sentence.
@@ -410,9 +411,6 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 	})
 }
 
-// maxPhoto is the largest photo that is kept, in bytes.
-const maxPhoto = 8 << 20
-
 func (s *Server) profileRoutes(put opFunc) {
 	huma.Register(s.api, put("mark", "/api/jobs/{id}/marks/{at}", "What the wiring diagram says of a node or station, kept for this type of machine"), func(ctx context.Context, in *struct {
 		JobIn
@@ -436,47 +434,5 @@ func (s *Server) profileRoutes(put opFunc) {
 			return nil, s.fail("mark", err)
 		}
 		return body(m), nil
-	})
-	photo := put("put_photo", "/api/photos/{id}", "A photo, JPEG or PNG")
-	photo.MaxBodyBytes, photo.SkipValidateBody = maxPhoto+1, true
-	huma.Register(s.api, photo, func(ctx context.Context, in *struct {
-		ID      string `path:"id" format:"uuid"`
-		RawBody []byte `contentType:"image/*"`
-	}) (*struct{}, error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("A photo needs an id of its own.")
-		}
-		mime := http.DetectContentType(in.RawBody)
-		if mime != "image/jpeg" && mime != "image/png" {
-			return nil, huma.Error422UnprocessableEntity("This is no photo: choose a JPEG or PNG picture.")
-		}
-		if len(in.RawBody) > maxPhoto {
-			return nil, huma.Error422UnprocessableEntity("This photo is larger than 8 MB: take it smaller.")
-		}
-		if err := s.st.PutPhoto(ctx, id, mime, in.RawBody, u.ID); err != nil {
-			return nil, s.fail("photo", err)
-		}
-		return nil, nil
-	})
-	huma.Register(s.api, huma.Operation{OperationID: "photo", Method: http.MethodGet, Path: "/api/photos/{id}", Summary: "A photo"}, func(ctx context.Context, in *struct {
-		ID string `path:"id" format:"uuid"`
-	}) (*caseOut, error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such photo.")
-		}
-		mime, data, err := s.st.Photo(ctx, id)
-		if err != nil {
-			return nil, s.fail("photo", err)
-		}
-		return &caseOut{"inline", mime, data}, nil
 	})
 }

@@ -31,6 +31,10 @@ export type Mark = S["Mark"];
 export type Edit = S["Edit"];
 export type Station = S["Station"];
 export type CodeTable = S["Table"];
+export type StripView = S["StripView"];
+export type StripItem = S["StripItem"];
+export type Calculator = S["Calculator"];
+export type CalcView = S["CalcView"];
 export type Instrument = S["InstrumentView"];
 
 /** A refusal, in the server's one clear sentence. */

@@ -75,7 +75,8 @@ export function App() {
   useEffect(() => {
     if (!name) return;
     const renew = (jobs: string[]) => {
-      for (const id of jobs) void client.invalidateQueries({ queryKey: ["job", id] });
+      for (const id of jobs)
+        for (const of of ["job", "strip"]) void client.invalidateQueries({ queryKey: [of, id] });
       void client.invalidateQueries({ queryKey: jobs.length ? ["board"] : undefined });
     };
     const unwatch = watch(name, renew, () => setExpired(true));

@@ -16,6 +16,8 @@ const Complaint = lazy(() => import("../complaint/Complaint"));
 const Checks = lazy(() => import("../checks/Checks"));
 const Measure = lazy(() => import("../measure/Measure"));
 const Trace = lazy(() => import("../trace/Trace"));
+const Strip = lazy(() => import("../strip/Strip"));
+const Back = lazy(() => import("../strip/Back"));
 const Decide = lazy(() => import("../decide/Decide"));
 
 interface Stage {
@@ -44,9 +46,9 @@ const stages: Stage[] = [
     done: (j) => ["decide", "decided", "closed"].includes(j.stage),
   },
   { id: "trace", label: "Trace", key: "t", built: true, done: never },
-  { id: "strip", label: "Strip-down", key: "s", built: false, done: never },
+  { id: "strip", label: "Strip-down", key: "s", built: true, done: never },
   { id: "decide", label: "Decide", key: "d", built: true, done: (j) => j.decisions.length > 0 },
-  { id: "back", label: "Put back", key: "p", built: false, done: never },
+  { id: "back", label: "Put back", key: "p", built: true, done: never },
   { id: "prove", label: "Prove", key: "v", built: false, done: never },
   { id: "report", label: "Report", key: "r", built: false, done: never },
 ];
@@ -60,7 +62,8 @@ export default function JobFrame() {
     queryKey: ["circuit", id],
     queryFn: async () => {
       try {
-        return await reach(must(api.GET("/api/jobs/{id}/circuit", { params: { path: { id } } })));
+        const r = await reach(must(api.GET("/api/jobs/{id}/circuit", { params: { path: { id } } })));
+        return { ...r.circuit, generic: r.generic };
       } catch (e) {
         const kept = await keptJob(id);
         if (kept && e instanceof Refused && e.status === 0) return kept.circuit;
@@ -192,6 +195,8 @@ export default function JobFrame() {
               <Route path="checks" element={<Checks />} />
               <Route path="measure" element={<Measure />} />
               <Route path="trace" element={<Trace />} />
+              <Route path="strip" element={<Strip />} />
+              <Route path="back" element={<Back />} />
               <Route path="decide" element={<Decide />} />
               {stages
                 .filter((s) => !s.built)

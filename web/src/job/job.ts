@@ -14,9 +14,12 @@ import { canWait, readJob, write } from "../offline/sync";
 import { lower } from "../shared/format";
 import { newId } from "../shared/id";
 
+/** A job's circuit with the observations that come with every circuit of its kind. */
+export type JobCircuit = Circuit & { generic?: Circuit["observations"] };
+
 export interface JobState {
   job: Job;
-  circuit: Circuit;
+  circuit: JobCircuit;
   state: string;
   setState: (s: string) => void;
   /** Where the job is looked at as it stood earlier: after so many pieces of evidence. */
@@ -87,12 +90,12 @@ export function useWrites(id: string, state: string, quick = false) {
 export const nodeLabel = (c: Circuit, id?: string) => c.nodes.find((n) => n.id === id)?.label ?? id ?? "";
 export const stationOf = (c: Circuit, id?: string) => c.stations.find((s) => s.id === id);
 export const stateOf = (c: Circuit, id?: string) => c.states.find((s) => s.id === id);
-export const observationOf = (c: Circuit, id?: string) =>
-  id === swap.id ? swap : id === traced.id ? traced : c.observations.find((o) => o.id === id);
+export const observationOf = (c: JobCircuit, id?: string) =>
+  c.observations.find((o) => o.id === id) ?? c.generic?.find((o) => o.id === id);
 
 /** What a piece of evidence was about, in a few words. */
 export function subject(
-  c: Circuit,
+  c: JobCircuit,
   e: Pick<Evidence, "measure" | "observe" | "from" | "to" | "through">,
 ): string {
   if (e.observe)
@@ -104,7 +107,7 @@ export function subject(
   return `${nodeLabel(c, e.from)} to ${nodeLabel(c, e.to)}`;
 }
 
-export function answer(c: Circuit, e: Evidence): string {
+export function answer(c: JobCircuit, e: Evidence): string {
   if (e.observe)
     return observationOf(c, e.observe)?.outcomes.find((o) => o.id === e.outcome)?.label ?? e.outcome ?? "";
   return e.shown ?? e.value ?? "";
@@ -151,43 +154,11 @@ export function tiesOf(c: Circuit): Record<string, string> {
 }
 
 /** A question as it is asked, with the part that is swapped. */
-export function question(c: Circuit, s: { observe?: string; through?: string }): string {
+export function question(c: JobCircuit, s: { observe?: string; through?: string }): string {
   if (s.observe === "swap_helps")
     return `Swap the ${lower(stationOf(c, s.through)?.label ?? "part")} for the known good one: does it work now?`;
   return observationOf(c, s.observe)?.question ?? s.observe ?? "";
 }
-
-const swap: Circuit["observations"][number] = {
-  id: "swap_helps",
-  label: "Swap test",
-  question: "With the known good part in its place: does it work now?",
-  outcomes: [
-    { id: "no", label: "no" },
-    { id: "yes", label: "yes" },
-  ],
-  states: [],
-  minutes: 2,
-  people: 1,
-  model: "swap",
-  tells: "whether the part that was swapped is the one",
-};
-
-const traced: Circuit["observations"][number] = {
-  id: "current_trace",
-  label: "Current trace",
-  question: "What does the motor’s current show on the scope?",
-  outcomes: [
-    { id: "even", label: "even, no weak bar" },
-    { id: "weak_bar", label: "a weak bar" },
-    { id: "dropouts", label: "dropouts" },
-    { id: "drags", label: "drags once a turn" },
-  ],
-  states: [],
-  minutes: 6,
-  people: 1,
-  model: "trace",
-  tells: "brushes and commutator, without taking the motor out",
-};
 
 export function evidence(e: Omit<NewEvidence, "id">): NewEvidence {
   return { ...e, id: newId(), taken_at: new Date().toISOString() };

@@ -5,6 +5,7 @@ import { api, must, type Mark } from "../api/client";
 import { useApp } from "../app/context";
 import { useJob } from "../job/job";
 import { newId } from "../shared/id";
+import { upload } from "../shared/photo";
 
 const fields: [keyof Mark, string, string][] = [
   ["colour", "Wire colour", "brown/white"],
@@ -34,14 +35,7 @@ export function Marks({ at, label }: { at: string; label: string }) {
   const photo = useMutation({
     mutationFn: async (f: File) => {
       const id = newId();
-      await must(
-        api.PUT("/api/photos/{id}", {
-          params: { path: { id } },
-          body: f as never,
-          bodySerializer: (b) => b as unknown as File,
-          headers: { "Content-Type": f.type || "image/jpeg" },
-        }),
-      );
+      await upload(id, f);
       return must(
         api.PUT("/api/jobs/{id}/marks/{at}", {
           params: { path: { id: job.id, at } },

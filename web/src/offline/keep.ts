@@ -1,6 +1,7 @@
 // What the browser keeps: the jobs that were opened, and what was entered but has not reached the server yet.
 import { createStore, del, entries, get, set, update } from "idb-keyval";
-import type { Circuit, Job, Me, NewEvidence, Row } from "../api/client";
+import type { Job, Me, NewEvidence, Row } from "../api/client";
+import type { JobCircuit } from "../job/job";
 
 const jobs = createStore("corriente-jobs", "jobs");
 const misc = createStore("corriente-misc", "misc");
@@ -8,7 +9,7 @@ const misc = createStore("corriente-misc", "misc");
 /** A job as it was last read, with its case file for the core. */
 export interface KeptJob {
   view: Job;
-  circuit: Circuit;
+  circuit: JobCircuit;
   text: string;
   at: number;
 }

@@ -1,0 +1,313 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/google/uuid"
+
+	"corriente/core/casefile"
+	"corriente/core/strip"
+)
+
+// StripItem is one line of a job's strip-down record.
+type StripItem struct {
+	ID        uuid.UUID
+	Text      string
+	Explained string
+	At        time.Time
+	By        string
+	BackAt    *time.Time
+	BackBy    string
+	Struck    bool
+	Photos    []uuid.UUID
+}
+
+// Strip lists a job's record in the order in which things came off.
+func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]StripItem, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT i.id, i.text, i.explained, i.created_at, COALESCE(u.name,''), i.back_at, COALESCE(b.name,''), i.struck_at IS NOT NULL
+		FROM strip_items i LEFT JOIN users u ON u.id = i.created_by LEFT JOIN users b ON b.id = i.back_by WHERE i.job_id = ? ORDER BY i.seq`, job[:])
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out, at := []StripItem{}, map[uuid.UUID]int{}
+	for rows.Next() {
+		var it StripItem
+		if err := rows.Scan(&it.ID, &it.Text, &it.Explained, &it.At, &it.By, &it.BackAt, &it.BackBy, &it.Struck); err != nil {
+			return nil, err
+		}
+		at[it.ID] = len(out)
+		out = append(out, it)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	ph, err := s.DB.QueryContext(ctx, "SELECT p.item_id, p.photo_id FROM strip_photos p JOIN strip_items i ON i.id = p.item_id JOIN photos f ON f.id = p.photo_id WHERE i.job_id = ? ORDER BY f.created_at", job[:])
+	if err != nil {
+		return nil, err
+	}
+	defer ph.Close()
+	for ph.Next() {
+		var item, photo uuid.UUID
+		if err := ph.Scan(&item, &photo); err != nil {
+			return nil, err
+		}
+		if k, ok := at[item]; ok {
+			out[k].Photos = append(out[k].Photos, photo)
+		}
+	}
+	return out, ph.Err()
+}
+
+// Items reads lines as what they mean, struck ones left out.
+func Items(lines []StripItem) []strip.Item {
+	out := []strip.Item{}
+	for _, l := range lines {
+		if !l.Struck {
+			out = append(out, strip.Item{Piece: strip.Parse(l.Text), ID: l.ID.String(), Back: l.BackAt != nil, Explained: l.Explained})
+		}
+	}
+	return out
+}
+
+// findingID is the id of the evidence that an entry amounts to: always the same, so that
+// a resend adds none.
+func findingID(item uuid.UUID, f *strip.Finding) uuid.UUID {
+	return uuid.NewSHA1(item, []byte(f.Observe+"="+f.Outcome))
+}
+
+// AddStrip adds one line to a job's record; a finding becomes evidence with it. The same
+// id again changes nothing.
+func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text string, by uuid.UUID) error {
+	found := strip.Parse(text).Finding
+	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		var other []byte
+		switch err := tx.QueryRowContext(ctx, "SELECT job_id FROM strip_items WHERE id = ?", id[:]).Scan(&other); {
+		case err == nil:
+			if uuid.UUID(other) != job {
+				return false, ErrConflict
+			}
+			return false, nil
+		case !errors.Is(err, sql.ErrNoRows):
+			return false, err
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO strip_items (id, job_id, seq, text, created_at, created_by)
+			SELECT ?, ?, COALESCE(MAX(seq),0)+1, ?, UTC_TIMESTAMP(6), ? FROM strip_items WHERE job_id = ?`, id[:], job[:], text, someone(by), job[:]); err != nil {
+			return false, err
+		}
+		if e := findingEvidence(j, id, found); e != nil {
+			if err := insertEvidence(ctx, tx, job, e, len(j.Case.Evidence)+1, known(by)); err != nil {
+				return false, err
+			}
+		}
+		return true, nil
+	})
+	return err
+}
+
+// known is nil for nobody: data that no user entered.
+func known(by uuid.UUID) *uuid.UUID {
+	if by == uuid.Nil {
+		return nil
+	}
+	return &by
+}
+
+func someone(by uuid.UUID) any { return idOrNil(known(by)) }
+
+// findingEvidence is a finding as evidence, nil where the job's circuit does not know it.
+func findingEvidence(j *Job, item uuid.UUID, f *strip.Finding) *casefile.Evidence {
+	if f == nil {
+		return nil
+	}
+	e := &casefile.Evidence{ID: findingID(item, f).String(), Observe: f.Observe, Outcome: f.Outcome, TakenAt: time.Now().UTC().Format(time.RFC3339Nano)}
+	if o := j.Case.Circuit.Observation(f.Observe); o != nil {
+		e.State = o.States[0]
+	}
+	if p := e.Check(j.Case.Circuit, j.Case.Instruments); p != nil {
+		return nil
+	}
+	return e
+}
+
+// StripChange is what may be changed about a line; nil leaves it.
+type StripChange struct {
+	Text      *string
+	Struck    *bool
+	Back      *bool
+	Explained *string
+	Photo     *uuid.UUID // added
+	DropPhoto *uuid.UUID
+}
+
+// ChangeStrip changes one line of a job's record. Striking it strikes the evidence it
+// became; changing its words changes that evidence.
+func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChange, by uuid.UUID) error {
+	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		var text string
+		if err := tx.QueryRowContext(ctx, "SELECT text FROM strip_items WHERE id = ? AND job_id = ? FOR UPDATE", id[:], job[:]).Scan(&text); err != nil {
+			return false, notFound(err)
+		}
+		do := func(q string, args ...any) error { _, err := tx.ExecContext(ctx, q, args...); return err }
+		strike := func(f *strip.Finding, out bool) error {
+			if f == nil {
+				return nil
+			}
+			fid := findingID(id, f)
+			if out {
+				return do("UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?", by[:], fid[:], job[:])
+			}
+			return do("UPDATE evidence SET struck_at = NULL, struck_by = NULL WHERE id = ? AND job_id = ?", fid[:], job[:])
+		}
+		if c.Text != nil && *c.Text != text {
+			if err := do("UPDATE strip_items SET text = ? WHERE id = ?", *c.Text, id[:]); err != nil {
+				return false, err
+			}
+			was, now := strip.Parse(text).Finding, strip.Parse(*c.Text).Finding
+			text = *c.Text
+			if was != nil && (now == nil || *now != *was) {
+				if err := strike(was, true); err != nil {
+					return false, err
+				}
+			}
+			if e := findingEvidence(j, id, now); e != nil {
+				if slices.ContainsFunc(j.Case.Evidence, func(x casefile.Evidence) bool { return x.ID == e.ID }) {
+					if err := strike(now, false); err != nil {
+						return false, err
+					}
+				} else if err := insertEvidence(ctx, tx, job, e, len(j.Case.Evidence)+1, &by); err != nil {
+					return false, err
+				}
+			}
+		}
+		if c.Struck != nil {
+			q := "UPDATE strip_items SET struck_at = NULL WHERE id = ?"
+			if *c.Struck {
+				q = "UPDATE strip_items SET struck_at = UTC_TIMESTAMP(6) WHERE id = ?"
+			}
+			if err := errors.Join(do(q, id[:]), strike(strip.Parse(text).Finding, *c.Struck)); err != nil {
+				return false, err
+			}
+		}
+		if c.Back != nil {
+			var err error
+			if *c.Back {
+				err = do("UPDATE strip_items SET back_at = COALESCE(back_at, UTC_TIMESTAMP(6)), back_by = ? WHERE id = ?", by[:], id[:])
+			} else {
+				err = do("UPDATE strip_items SET back_at = NULL, back_by = NULL WHERE id = ?", id[:])
+			}
+			if err != nil {
+				return false, err
+			}
+		}
+		if c.Explained != nil {
+			if err := do("UPDATE strip_items SET explained = ? WHERE id = ?", *c.Explained, id[:]); err != nil {
+				return false, err
+			}
+		}
+		if c.Photo != nil {
+			if err := do("INSERT IGNORE INTO strip_photos (item_id, photo_id) SELECT ?, id FROM photos WHERE id = ?", id[:], c.Photo[:]); err != nil {
+				return false, err
+			}
+		}
+		if c.DropPhoto != nil {
+			if err := do("DELETE FROM strip_photos WHERE item_id = ? AND photo_id = ?", id[:], c.DropPhoto[:]); err != nil {
+				return false, err
+			}
+		}
+		return true, nil
+	})
+	return err
+}
+
+// Note is a line kept with a job: a calculation, or words.
+type Note struct {
+	ID     uuid.UUID
+	Text   string
+	Detail json.RawMessage
+	At     time.Time
+	By     string
+}
+
+// Notes lists a job's, oldest first.
+func (s *Store) Notes(ctx context.Context, job uuid.UUID) ([]Note, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT n.id, n.text, n.detail, n.created_at, COALESCE(u.name,'') FROM job_notes n LEFT JOIN users u ON u.id = n.created_by WHERE job_id = ? ORDER BY n.created_at, n.id", job[:])
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Note{}
+	for rows.Next() {
+		var n Note
+		var detail []byte
+		if err := rows.Scan(&n.ID, &n.Text, &detail, &n.At, &n.By); err != nil {
+			return nil, err
+		}
+		n.Detail = detail
+		out = append(out, n)
+	}
+	return out, rows.Err()
+}
+
+// AddNote keeps a note with a job; the same id again changes nothing.
+func (s *Store) AddNote(ctx context.Context, job uuid.UUID, n Note, by uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+		n.ID[:], job[:], n.Text, string(n.Detail), by[:])
+	var me *mysql.MySQLError
+	if errors.As(err, &me) && me.Number == 1452 {
+		return ErrNotFound
+	}
+	return err
+}
+
+// DropNote takes a note away.
+func (s *Store) DropNote(ctx context.Context, job, id uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, "DELETE FROM job_notes WHERE id = ? AND job_id = ?", id[:], job[:])
+	return err
+}
+
+// CraftNotes lists the workshop's own notes of the craft.
+func (s *Store) CraftNotes(ctx context.Context) ([]strip.Note, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT id, words, text FROM craft_notes WHERE dropped_at IS NULL ORDER BY created_at, id")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []strip.Note{}
+	for rows.Next() {
+		var id uuid.UUID
+		var words string
+		n := strip.Note{Own: true}
+		if err := rows.Scan(&id, &words, &n.Text); err != nil {
+			return nil, err
+		}
+		n.ID = id.String()
+		for _, w := range strings.Split(words, ",") {
+			if w = strings.TrimSpace(w); w != "" {
+				n.Words = append(n.Words, w)
+			}
+		}
+		out = append(out, n)
+	}
+	return out, rows.Err()
+}
+
+// PutCraftNote keeps a note of the craft; the same id again changes it.
+func (s *Store) PutCraftNote(ctx context.Context, id uuid.UUID, words, text string, by uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, "INSERT INTO craft_notes (id, words, text, created_at, created_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE words=VALUES(words), text=VALUES(text), dropped_at=NULL",
+		id[:], words, text, by[:])
+	return err
+}
+
+// DropCraftNote takes one away.
+func (s *Store) DropCraftNote(ctx context.Context, id uuid.UUID) error {
+	_, err := s.DB.ExecContext(ctx, "UPDATE craft_notes SET dropped_at = UTC_TIMESTAMP(6) WHERE id = ?", id[:])
+	return err
+}

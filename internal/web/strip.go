@@ -1,0 +1,359 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+
+	"corriente/core/calc"
+	"corriente/core/circuit"
+	"corriente/core/diagnose"
+	"corriente/core/strip"
+	"corriente/internal/store"
+)
+
+// StripItem is one line of a strip-down record, as typed and as understood.
+type StripItem struct {
+	ID        string      `json:"id"`
+	Entry     strip.Piece `json:"entry"`
+	Back      string      `json:"back" doc:"how it goes back, in a few words"`
+	Ticks     bool        `json:"ticks" doc:"it has to be ticked at putting back"`
+	At        time.Time   `json:"at"`
+	By        string      `json:"by"`
+	BackAt    *time.Time  `json:"back_at,omitempty"`
+	BackBy    string      `json:"back_by,omitempty"`
+	Explained string      `json:"explained"`
+	Struck    bool        `json:"struck"`
+	Photos    []string    `json:"photos"`
+}
+
+// JobNote is a line kept with a job.
+type JobNote struct {
+	ID     string          `json:"id" format:"uuid"`
+	Text   string          `json:"text" minLength:"1" maxLength:"1000"`
+	Detail json.RawMessage `json:"detail,omitempty" required:"false"`
+	At     time.Time       `json:"at,omitempty" readOnly:"true" required:"false"`
+	By     string          `json:"by,omitempty" readOnly:"true" required:"false"`
+}
+
+// StripView is the strip-down of a job: what came off in order, how it goes back, what
+// can still be found inside, what was left behind.
+type StripView struct {
+	Items   []StripItem      `json:"items"`
+	Left    []string         `json:"left" doc:"ids of what is neither ticked nor explained"`
+	Relearn []string         `json:"relearn" doc:"codes to clear and things to relearn"`
+	Inside  []diagnose.Inner `json:"inside"`
+	Notes   []JobNote        `json:"notes"`
+}
+
+func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], error) {
+	lines, err := s.st.Strip(ctx, j.ID)
+	if err != nil {
+		return nil, s.fail("strip", err)
+	}
+	own, err := s.st.CraftNotes(ctx)
+	if err != nil {
+		return nil, s.fail("craft notes", err)
+	}
+	notes, err := s.st.Notes(ctx, j.ID)
+	if err != nil {
+		return nil, s.fail("notes", err)
+	}
+	op, err := s.adv.glance(ctx, j)
+	if err != nil {
+		return nil, s.fail("strip", err)
+	}
+	v := StripView{Items: []StripItem{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{}, Inside: diagnose.Inside(j.Case.Circuit, op.Diagnoses, j.Case.Evidence)}
+	known := map[string]bool{}
+	for _, l := range lines {
+		e := strip.Parse(l.Text)
+		e.Notes = append(strip.Own(own, e.Kind, strings.ToLower(l.Text)), e.Notes...)
+		it := StripItem{ID: l.ID.String(), Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By, BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck, Photos: []string{}}
+		for _, p := range l.Photos {
+			it.Photos = append(it.Photos, p.String())
+		}
+		v.Items = append(v.Items, it)
+		for _, r := range e.Relearn {
+			if !l.Struck && !known[r] {
+				known[r] = true
+				v.Relearn = append(v.Relearn, r)
+			}
+		}
+	}
+	for _, it := range strip.LeftOver(store.Items(lines)) {
+		v.Left = append(v.Left, it.ID)
+	}
+	for _, n := range notes {
+		v.Notes = append(v.Notes, JobNote{n.ID.String(), n.Text, n.Detail, n.At, n.By})
+	}
+	return body(v), nil
+}
+
+// twoIDs reads a job's id and that of something in it.
+func twoIDs(job, of string) (a, b uuid.UUID, err error) {
+	a, err1 := uuid.Parse(job)
+	b, err2 := uuid.Parse(of)
+	if errors.Join(err1, err2) != nil {
+		return a, b, huma.Error404NotFound("There is no such thing here.")
+	}
+	return a, b, nil
+}
+
+func checkLine(text string) (string, error) {
+	text = strings.Join(strings.Fields(text), " ")
+	if text == "" {
+		return "", huma.Error422UnprocessableEntity("Write what came off: 2x 8 mm bolt.")
+	}
+	return text, nil
+}
+
+func (s *Server) stripRoutes(get, put, post opFunc) {
+	huma.Register(s.api, get("strip", "/api/jobs/{id}/strip", "The strip-down of a job"), func(ctx context.Context, in *JobIn) (*out[StripView], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return s.stripView(ctx, j)
+	})
+	huma.Register(s.api, post("add_strip", "/api/jobs/{id}/strip", "What came off next; a finding becomes evidence"), func(ctx context.Context, in *struct {
+		JobIn
+		Body struct {
+			ID   string `json:"id" format:"uuid"`
+			Text string `json:"text" maxLength:"300"`
+		}
+	}) (*out[StripView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		job, id, err := twoIDs(in.ID, in.Body.ID)
+		if err != nil {
+			return nil, err
+		}
+		text, err := checkLine(in.Body.Text)
+		if err != nil {
+			return nil, err
+		}
+		if err := s.st.AddStrip(ctx, job, id, text, u.ID); err != nil {
+			return nil, s.fail("strip", err)
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return s.stripView(ctx, j)
+	})
+	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch, Path: "/api/jobs/{id}/strip/{item}", Summary: "Change a line of the strip-down: its words, struck, put back, explained, a photo", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+		JobIn
+		Item string `path:"item" format:"uuid"`
+		Body struct {
+			Text      *string `json:"text,omitempty" maxLength:"300"`
+			Struck    *bool   `json:"struck,omitempty"`
+			Back      *bool   `json:"back,omitempty"`
+			Explained *string `json:"explained,omitempty" maxLength:"300"`
+			Photo     string  `json:"photo,omitempty" maxLength:"36"`
+			DropPhoto string  `json:"drop_photo,omitempty" maxLength:"36"`
+		}
+	}) (*out[StripView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		job, id, err := twoIDs(in.ID, in.Item)
+		if err != nil {
+			return nil, err
+		}
+		c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back}
+		if in.Body.Text != nil {
+			t, err := checkLine(*in.Body.Text)
+			if err != nil {
+				return nil, err
+			}
+			c.Text = &t
+		}
+		if in.Body.Explained != nil {
+			t := strings.TrimSpace(*in.Body.Explained)
+			c.Explained = &t
+		}
+		for _, p := range []struct {
+			text string
+			to   **uuid.UUID
+		}{{in.Body.Photo, &c.Photo}, {in.Body.DropPhoto, &c.DropPhoto}} {
+			if p.text == "" {
+				continue
+			}
+			x, err := photoID(p.text)
+			if err != nil {
+				return nil, err
+			}
+			*p.to = &x
+		}
+		if err := s.st.ChangeStrip(ctx, job, id, c, u.ID); err != nil {
+			return nil, s.fail("strip", err)
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return s.stripView(ctx, j)
+	})
+	huma.Register(s.api, post("add_note", "/api/jobs/{id}/notes", "Keep a line with a job: a calculation, or words"), func(ctx context.Context, in *struct {
+		JobIn
+		Body JobNote
+	}) (*out[StripView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		job, id, err := twoIDs(in.ID, in.Body.ID)
+		if err != nil {
+			return nil, err
+		}
+		detail := in.Body.Detail
+		if len(detail) == 0 || len(detail) > 64<<10 || !json.Valid(detail) {
+			detail = json.RawMessage("{}")
+		}
+		if err := s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID); err != nil {
+			return nil, s.fail("note", err)
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return s.stripView(ctx, j)
+	})
+	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete, Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+		JobIn
+		Note string `path:"note" format:"uuid"`
+	}) (*out[StripView], error) {
+		if _, err := s.mayWrite(ctx); err != nil {
+			return nil, err
+		}
+		job, id, err := twoIDs(in.ID, in.Note)
+		if err != nil {
+			return nil, err
+		}
+		if err := s.st.DropNote(ctx, job, id); err != nil {
+			return nil, s.fail("note", err)
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return s.stripView(ctx, j)
+	})
+	craft := func(ctx context.Context, q string) (*out[[]strip.Note], error) {
+		own, err := s.st.CraftNotes(ctx)
+		if err != nil {
+			return nil, s.fail("craft notes", err)
+		}
+		return body(strip.Search(append(own, strip.Notes()...), q)), nil
+	}
+	huma.Register(s.api, get("craft_notes", "/api/craft-notes", "Notes of the craft, the workshop's own first"), func(ctx context.Context, in *struct {
+		Q string `query:"q" maxLength:"100"`
+	}) (*out[[]strip.Note], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		return craft(ctx, in.Q)
+	})
+	huma.Register(s.api, put("put_craft_note", "/api/craft-notes/{id}", "Keep a note of the craft"), func(ctx context.Context, in *struct {
+		ID   string `path:"id" format:"uuid"`
+		Body struct {
+			Words string `json:"words" minLength:"2" maxLength:"200" doc:"words of the entries it belongs to, with commas between"`
+			Text  string `json:"text" minLength:"3" maxLength:"600"`
+		}
+	}) (*out[[]strip.Note], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("A note needs an id of its own.")
+		}
+		if err := s.st.PutCraftNote(ctx, id, strings.TrimSpace(in.Body.Words), strings.TrimSpace(in.Body.Text), u.ID); err != nil {
+			return nil, s.fail("craft note", err)
+		}
+		return craft(ctx, "")
+	})
+	huma.Register(s.api, huma.Operation{OperationID: "drop_craft_note", Method: http.MethodDelete, Path: "/api/craft-notes/{id}", Summary: "Take a note of the craft away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+		ID string `path:"id" format:"uuid"`
+	}) (*out[[]strip.Note], error) {
+		if _, err := s.mayWrite(ctx); err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such note.")
+		}
+		if err := s.st.DropCraftNote(ctx, id); err != nil {
+			return nil, s.fail("craft note", err)
+		}
+		return craft(ctx, "")
+	})
+	huma.Register(s.api, get("calculators", "/api/calculators", "The calculators of the bench, with their formulas and sources"), func(ctx context.Context, _ *struct{}) (*out[[]calc.Calculator], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		return body(calc.All()), nil
+	})
+	huma.Register(s.api, post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question"), func(ctx context.Context, in *struct {
+		Calculator string `path:"calculator" maxLength:"40"`
+		Body       struct {
+			Inputs map[string]string `json:"inputs"`
+			Job    string            `json:"job,omitempty" maxLength:"36"`
+			Part   string            `json:"part,omitempty" maxLength:"64"`
+		}
+	}) (*out[CalcView], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		var c *circuit.Circuit
+		if in.Body.Job != "" {
+			j, err := s.load(ctx, in.Body.Job)
+			if err != nil {
+				return nil, err
+			}
+			c = j.Case.Circuit
+		}
+		r, err := calc.Run(in.Calculator, in.Body.Inputs, c, in.Body.Part)
+		if err != nil {
+			var p *calc.Problem
+			if errors.As(err, &p) {
+				return nil, huma.Error422UnprocessableEntity(sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
+			}
+			return nil, s.fail("calculate", err)
+		}
+		v := CalcView{CalcAnswer: CalcAnswer{r.Says, r.Judged, r.Lines, r.Next, r.Steps, r.Ways, r.Bars, r.Marked, r.Note}, Evidence: []Evidence{}}
+		for i := range r.Evidence {
+			v.Evidence = append(v.Evidence, evidenceOut(&r.Evidence[i], ""))
+		}
+		return body(v), nil
+	})
+}
+
+// CalcAnswer is what a calculator says.
+type CalcAnswer struct {
+	Says   string      `json:"says"`
+	Judged string      `json:"judged"`
+	Lines  []calc.Line `json:"lines"`
+	Next   string      `json:"next"`
+	Steps  []string    `json:"steps"`
+	Ways   []calc.Way  `json:"ways"`
+	Bars   []float64   `json:"bars"`
+	Marked []int       `json:"marked"`
+	Note   string      `json:"note"`
+}
+
+// CalcView is an answer and what it would put into the job.
+type CalcView struct {
+	CalcAnswer
+	Evidence []Evidence `json:"evidence"`
+}

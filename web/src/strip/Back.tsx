@@ -1,0 +1,164 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useApp } from "../app/context";
+import { useJob } from "../job/job";
+import { useKeys } from "../shared/hooks";
+import { Photos } from "./Photos";
+import { useStrip } from "./strip";
+
+/** The strip-down in reverse, ticked off; what is not ticked must be explained. */
+export default function Back() {
+  const { job } = useJob();
+  const { mayWrite } = useApp();
+  const strip = useStrip(job.id);
+  const [why, setWhy] = useState<{ id: string; text: string }>();
+  const items = (strip.view?.items ?? []).filter((i) => !i.struck && i.ticks).toReversed();
+  const left = strip.view?.left ?? [];
+  const next = items.find((i) => left.includes(i.id));
+  useKeys((k) => {
+    if (
+      (k === "Enter" || k === " ") &&
+      next &&
+      mayWrite &&
+      !(document.activeElement instanceof HTMLButtonElement)
+    ) {
+      strip.change.mutate({ item: next.id, back: true });
+      return true;
+    }
+    return false;
+  });
+  const error = strip.error ?? strip.change.error;
+  if (strip.view && items.length === 0)
+    return (
+      <main className="page narrow">
+        <h1>Nothing came off</h1>
+        <p>
+          What is put down under <Link to="../strip">Strip-down</Link> stands here in reverse.
+        </p>
+      </main>
+    );
+  return (
+    <main className="page columns back">
+      <section>
+        <h1 role="status">
+          {left.length === 0
+            ? "All back: nothing left over."
+            : `${left.length} of ${items.length} still to go back`}
+        </h1>
+        {error && (
+          <p className="wrong" role="alert">
+            {error.message}
+          </p>
+        )}
+        <ol className="back-list">
+          {items.map((it) => {
+            const e = it.entry;
+            const on = !!it.back_at;
+            return (
+              <li key={it.id} className={`back-item ${on ? "ticked" : ""} ${it === next ? "next-up" : ""}`}>
+                <button
+                  type="button"
+                  className="tick"
+                  role="checkbox"
+                  aria-checked={on}
+                  aria-label={`${e.text} is back`}
+                  disabled={!mayWrite}
+                  onClick={() => strip.change.mutate({ item: it.id, back: !on })}
+                >
+                  {on ? "✓" : ""}
+                </button>
+                <div>
+                  <p>
+                    {e.count > 1 && <b>{e.count} × </b>}
+                    {e.size && <b>{e.size} </b>}
+                    {e.stack.length > 0 ? e.stack.join(", ") : e.what}
+                    {e.warnings.map((w) => (
+                      <span key={w} className="tag warned">
+                        ! {w}
+                      </span>
+                    ))}
+                  </p>
+                  {it.back && <p className="how">{it.back}</p>}
+                  {it === next &&
+                    e.notes.slice(0, 1).map((n) => (
+                      <p key={n.id} className="note">
+                        {n.text}
+                      </p>
+                    ))}
+                  {it.explained && <p className="quiet">Not back: {it.explained}</p>}
+                  {why?.id === it.id && (
+                    <span className="explain">
+                      <Input
+                        autoFocus
+                        aria-label="Why it does not go back"
+                        placeholder="replaced by a new one, left off …"
+                        maxLength={300}
+                        value={why.text}
+                        onChange={(x) => setWhy({ id: it.id, text: x.target.value })}
+                        onPressEnter={() => {
+                          strip.change.mutate({ item: it.id, explained: why.text });
+                          setWhy(undefined);
+                        }}
+                      />
+                    </span>
+                  )}
+                </div>
+                <Photos ids={it.photos} label={e.what || e.text} />
+                {mayWrite && !on && why?.id !== it.id && (
+                  <button
+                    type="button"
+                    className="link"
+                    onClick={() => setWhy({ id: it.id, text: it.explained })}
+                  >
+                    does not go back
+                  </button>
+                )}
+              </li>
+            );
+          })}
+        </ol>
+      </section>
+      <section className="card">
+        <h2>Before it is called done</h2>
+        {left.length > 0 ? (
+          <p>
+            <b>
+              {left.length} {left.length === 1 ? "thing is" : "things are"} neither back nor explained.
+            </b>{" "}
+            Until then it cannot be proved.
+          </p>
+        ) : (
+          <p>
+            ✓ Everything is back or explained. <Link to="../prove">Prove it</Link>
+          </p>
+        )}
+        {(strip.view?.relearn ?? []).length > 0 && (
+          <>
+            <h3>It was off the supply</h3>
+            <ul>
+              {strip.view!.relearn.map((r) => (
+                <li key={r}>{r}</li>
+              ))}
+            </ul>
+          </>
+        )}
+        <h3>Always</h3>
+        <ul>
+          <li>Count tools and screws: none left in the machine.</li>
+          <li>Turn it by hand before it is fed.</li>
+          <li>Grounded post on last.</li>
+        </ul>
+        {mayWrite && next && (
+          <Button
+            type="primary"
+            size="large"
+            onClick={() => strip.change.mutate({ item: next.id, back: true })}
+          >
+            {next.entry.stack[0] ?? next.entry.what} is back <kbd>Enter</kbd>
+          </Button>
+        )}
+      </section>
+    </main>
+  );
+}

@@ -1,0 +1,99 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { api, must } from "../api/client";
+import { useApp } from "../app/context";
+import { useRested } from "../shared/hooks";
+import { newId } from "../shared/id";
+
+/** Short notes of the craft, searchable, with room for the workshop's own. */
+export function Craft() {
+  const { mayWrite } = useApp();
+  const client = useQueryClient();
+  const [q, setQ] = useState("");
+  const asked = useRested(q, 150);
+  const [words, setWords] = useState("");
+  const [text, setText] = useState("");
+  const list = useQuery({
+    queryKey: ["craft", asked],
+    queryFn: () => must(api.GET("/api/craft-notes", { params: { query: { q: asked } } })),
+  });
+  const done = () => {
+    void client.invalidateQueries({ queryKey: ["craft"] });
+    void client.invalidateQueries({ queryKey: ["strip"] });
+  };
+  const put = useMutation({
+    mutationFn: () =>
+      must(api.PUT("/api/craft-notes/{id}", { params: { path: { id: newId() } }, body: { words, text } })),
+    onSuccess: () => {
+      setWords("");
+      setText("");
+      done();
+    },
+  });
+  const drop = useMutation({
+    mutationFn: (id: string) => must(api.DELETE("/api/craft-notes/{id}", { params: { path: { id } } })),
+    onSuccess: done,
+  });
+  const error = list.error ?? put.error ?? drop.error;
+  return (
+    <div className="craft">
+      <Input
+        allowClear
+        aria-label="Search the notes"
+        placeholder="bearing, circlip, long bolts …"
+        value={q}
+        onChange={(e) => setQ(e.target.value)}
+      />
+      <ul>
+        {(list.data ?? []).map((n) => (
+          <li key={n.id}>
+            {n.text}{" "}
+            {n.own && (
+              <>
+                <span className="tag">ours: {(n.words ?? []).join(", ")}</span>
+                {mayWrite && (
+                  <button type="button" className="link" onClick={() => drop.mutate(n.id)}>
+                    take away
+                  </button>
+                )}
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+      {list.data?.length === 0 && <p className="quiet">No note says this. Add your own:</p>}
+      {mayWrite && (
+        <div className="craft-own">
+          <Input
+            aria-label="Words it belongs to"
+            placeholder="stands beside: tail lift, pump"
+            maxLength={200}
+            value={words}
+            onChange={(e) => setWords(e.target.value)}
+          />
+          <Input.TextArea
+            aria-label="Note of the craft"
+            placeholder="what the next one should know"
+            maxLength={600}
+            autoSize={{ minRows: 2 }}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+          <Button
+            disabled={words.trim().length < 2 || text.trim().length < 3}
+            loading={put.isPending}
+            onClick={() => put.mutate()}
+          >
+            Add our own note
+          </Button>
+        </div>
+      )}
+      {error && (
+        <p className="wrong" role="alert">
+          {error.message}
+        </p>
+      )}
+    </div>
+  );
+}

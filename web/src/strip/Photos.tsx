@@ -1,0 +1,102 @@
+import { useRef, useState } from "react";
+import { newId } from "../shared/id";
+import { upload } from "../shared/photo";
+
+/** The photos of one thing, small; a touch opens one whole. */
+export function Photos({
+  ids,
+  label,
+  onAdd,
+  onDrop,
+}: {
+  ids: string[];
+  label: string;
+  onAdd?: (id: string) => void;
+  onDrop?: (id: string) => void;
+}) {
+  const picker = useRef<HTMLInputElement>(null);
+  const [share, setShare] = useState<number>();
+  const [wrong, setWrong] = useState("");
+  const take = async (f: File) => {
+    setWrong("");
+    setShare(0);
+    const id = newId();
+    try {
+      await upload(id, f, setShare);
+      onAdd?.(id);
+    } catch (e) {
+      setWrong((e as Error).message);
+    } finally {
+      setShare(undefined);
+    }
+  };
+  return (
+    <span className="photos">
+      {ids.map((id) => (
+        <span key={id} className="photo">
+          <a href={`/api/photos/${id}`} target="_blank" rel="noreferrer">
+            <img src={`/api/photos/${id}?thumb=true`} alt={`Photo of ${label}`} loading="lazy" />
+          </a>
+          {onDrop && (
+            <button
+              type="button"
+              className="link"
+              aria-label={`Take the photo of ${label} away`}
+              onClick={() => onDrop(id)}
+            >
+              ✕
+            </button>
+          )}
+        </span>
+      ))}
+      {onAdd && (
+        <>
+          <button
+            type="button"
+            className="tool"
+            aria-label={`Photo of ${label}`}
+            disabled={share !== undefined}
+            onClick={() => picker.current?.click()}
+          >
+            <Camera />
+          </button>
+          <input
+            ref={picker}
+            type="file"
+            accept="image/*"
+            capture="environment"
+            hidden
+            aria-label={`Photo file of ${label}`}
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              e.target.value = "";
+              if (f) void take(f);
+            }}
+          />
+        </>
+      )}
+      {share !== undefined && (
+        <progress value={share} max={1} aria-label="Sending the photo">
+          {Math.round(share * 100)} %
+        </progress>
+      )}
+      {wrong && (
+        <span className="wrong" role="alert">
+          {wrong}
+        </span>
+      )}
+    </span>
+  );
+}
+
+const Camera = () => (
+  <svg width="22" height="18" viewBox="0 0 22 18" aria-hidden="true">
+    <path
+      d="M7 3l1.5-2h5L15 3h4a2 2 0 0 1 2 2v10a2 2 0 0 1-2 2H3a2 2 0 0 1-2-2V5a2 2 0 0 1 2-2z"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.8"
+    />
+    <circle cx="11" cy="10" r="4" fill="none" stroke="currentColor" strokeWidth="1.8" />
+  </svg>
+);

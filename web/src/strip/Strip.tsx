@@ -1,0 +1,307 @@
+import { Button, Input, type InputRef } from "antd";
+import { useRef, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import type { StripItem } from "../api/client";
+import { useApp } from "../app/context";
+import { evidence, useJob, useWrites } from "../job/job";
+import { newId } from "../shared/id";
+import { Bench } from "./Bench";
+import { Craft } from "./Craft";
+import { Photos } from "./Photos";
+import { useStrip } from "./strip";
+
+const chips = [
+  "2x ",
+  "bolt",
+  "screw",
+  "nut",
+  "washer",
+  "unplug ",
+  "moved: ",
+  "mark: ",
+  "do not turn",
+  "M6",
+  "8 mm",
+  "10 mm",
+];
+
+const acts: Record<string, string> = {
+  unplugged: "unplugged",
+  moved: "moved aside",
+  setting: "do not disturb",
+  mark: "mark",
+  found: "found",
+};
+
+/** What came off, in order: one line and one key each. Beside it what is inside, the bench and the craft. */
+export default function Strip() {
+  const { job, circuit } = useJob();
+  const { mayWrite } = useApp();
+  const strip = useStrip(job.id);
+  const [text, setText] = useState("");
+  const [edit, setEdit] = useState<string>();
+  const [search, setSearch] = useSearchParams();
+  const tab = search.get("beside") ?? "inside";
+  const field = useRef<InputRef>(null);
+  const items = strip.view?.items ?? [];
+  const held = items.filter((i) => !i.struck);
+  const last = held.at(-1);
+  const put = () => {
+    const t = text.trim();
+    if (!t) return;
+    if (edit) strip.change.mutate({ item: edit, text: t });
+    else strip.add.mutate({ id: newId(), text: t });
+    setText("");
+    setEdit(undefined);
+    field.current?.focus();
+  };
+  const error = strip.error ?? strip.add.error ?? strip.change.error;
+  const notes = last?.entry.notes ?? [];
+  const ground = circuit.stations.some((s) => s.kind === "source");
+  return (
+    <main className="page columns strip">
+      <section className="strip-record" aria-label="What came off">
+        {mayWrite && (
+          <div className="strip-entry">
+            <Input
+              ref={field}
+              autoFocus
+              size="large"
+              aria-label="What came off"
+              placeholder="What came off next? 2x 8 mm long bolt, thin"
+              maxLength={300}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              onPressEnter={put}
+              onKeyDown={(e) => {
+                if (e.key === "Escape") {
+                  setText("");
+                  setEdit(undefined);
+                }
+              }}
+            />
+            <Button size="large" type="primary" disabled={!text.trim()} onClick={put}>
+              {edit ? "Change" : `Put down ${held.length + 1}`}
+            </Button>
+            <div className="chips" role="group" aria-label="Words">
+              {chips.map((c) => (
+                <button
+                  key={c}
+                  type="button"
+                  className="chip"
+                  onClick={() => {
+                    setText((t) => (t && !t.endsWith(" ") ? `${t} ${c}` : t + c));
+                    field.current?.focus();
+                  }}
+                >
+                  {c.trim()}
+                </button>
+              ))}
+            </div>
+          </div>
+        )}
+        {error && (
+          <p className="wrong" role="alert">
+            {error.message}
+          </p>
+        )}
+        {notes.length > 0 && !text && (
+          <aside className="note" aria-label="Craft">
+            {notes.slice(0, 2).map((n) => (
+              <p key={n.id}>{n.text}</p>
+            ))}
+          </aside>
+        )}
+        {held.length === 0 && strip.view && (
+          <div className="empty">
+            {ground && <p className="caution">⚠ Grounded post off the battery first.</p>}
+            <p>
+              One line each, Enter after it: what it is, how many, what size, what to mind. A stack in its
+              order: “washer, washer, large washer, nut”. Also “unplug blue plug”, “mark: cap to case”,
+              “bearing rough”.
+            </p>
+          </div>
+        )}
+        <ol className="strip-list" reversed>
+          {items.toReversed().map((it) => (
+            <Line
+              key={it.id}
+              it={it}
+              n={held.indexOf(it) + 1}
+              mayWrite={mayWrite}
+              onEdit={() => {
+                setEdit(it.id);
+                setText(it.entry.text);
+                field.current?.focus();
+              }}
+              onChange={(c) => strip.change.mutate({ item: it.id, ...c })}
+            />
+          ))}
+        </ol>
+        {held.length > 0 && (
+          <p>
+            <Link to="../back">Put back, in reverse</Link>
+          </p>
+        )}
+      </section>
+      <section className="card strip-beside">
+        <div className="tabs" role="tablist" aria-label="Beside the record">
+          {[
+            ["inside", "Inside"],
+            ["bench", "Bench"],
+            ["craft", "Craft"],
+          ].map(([id, label]) => (
+            <button
+              key={id}
+              type="button"
+              role="tab"
+              aria-selected={tab === id}
+              className={tab === id ? "on" : ""}
+              onClick={() => setSearch(id === "inside" ? {} : { beside: id! }, { replace: true })}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+        {tab === "bench" ? (
+          <Bench job={job.id} strip={strip} />
+        ) : tab === "craft" ? (
+          <Craft />
+        ) : (
+          <Inside strip={strip} />
+        )}
+      </section>
+    </main>
+  );
+}
+
+function Line({
+  it,
+  n,
+  mayWrite,
+  onEdit,
+  onChange,
+}: {
+  it: StripItem;
+  n: number;
+  mayWrite: boolean;
+  onEdit: () => void;
+  onChange: (c: { struck?: boolean; photo?: string; drop_photo?: string }) => void;
+}) {
+  const e = it.entry;
+  return (
+    <li className={`strip-item ${it.struck ? "struck" : ""}`} value={it.struck ? undefined : n}>
+      <span className="strip-n">{it.struck ? "–" : n}</span>
+      <span className="strip-text">
+        {acts[e.act] && <b className={`act act-${e.act}`}>{acts[e.act]}</b>}{" "}
+        {e.stack.length > 0 ? (
+          <span className="stack-order">
+            {e.stack.map((s, i) => (
+              <span key={i}>{s}</span>
+            ))}
+          </span>
+        ) : (
+          <>
+            {e.count > 1 && <b className="count">{e.count} ×</b>} {e.size && <b>{e.size}</b>} {e.what}
+          </>
+        )}
+        {e.torque && <span className="tag">{e.torque}</span>}
+        {e.warnings.map((w) => (
+          <span key={w} className="tag warned">
+            ! {w}
+          </span>
+        ))}
+        {e.finding && !it.struck && <span className="tag counted">✓ counted as evidence</span>}
+      </span>
+      <Photos
+        ids={it.photos}
+        label={e.what || e.text}
+        onAdd={mayWrite && !it.struck ? (photo) => onChange({ photo }) : undefined}
+        onDrop={mayWrite ? (drop_photo) => onChange({ drop_photo }) : undefined}
+      />
+      {mayWrite && (
+        <span className="strip-tools">
+          {!it.struck && (
+            <button type="button" className="link" aria-label={`Change ${e.text}`} onClick={onEdit}>
+              change
+            </button>
+          )}
+          <button
+            type="button"
+            className="link"
+            aria-label={`${it.struck ? "Take in again" : "Strike out"} ${e.text}`}
+            onClick={() => onChange({ struck: !it.struck })}
+          >
+            {it.struck ? "take in again" : "strike out"}
+          </button>
+        </span>
+      )}
+    </li>
+  );
+}
+
+/** What can still be found inside the motor, the most telling first; each answer is evidence at once. */
+function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
+  const { job, state } = useJob();
+  const { mayWrite } = useApp();
+  const { enter, strike } = useWrites(job.id, state);
+  const list = strip.view?.inside ?? [];
+  const v = job.diagnosis.verdict;
+  const top = job.diagnosis.diagnoses[0];
+  const best = Math.max(...list.map((x) => x.bits), 0);
+  return (
+    <div className="inside">
+      <p className="lead">
+        {v.status === "isolated" || v.status === "undecided"
+          ? top && (
+              <>
+                Likeliest: <b>{top.label}</b>, {Math.round(100 * top.probability)} %.
+              </>
+            )
+          : v.says}
+      </p>
+      {list.length === 0 && <p className="quiet">Nothing is taken apart to be looked at on this circuit.</p>}
+      {(enter.error ?? strike.error) && (
+        <p className="wrong" role="alert">
+          {(enter.error ?? strike.error)?.message}
+        </p>
+      )}
+      {list.map((x) => (
+        <div key={x.observe} className="inside-look">
+          <h3>
+            {x.question}{" "}
+            {!x.outcome && (
+              <small className="quiet">
+                {x.bits > 0.05 && x.bits === best
+                  ? "most telling now"
+                  : x.bits > 0.02
+                    ? "tells more"
+                    : "before it is closed up"}
+              </small>
+            )}
+          </h3>
+          <div className="answers" role="group" aria-label={x.label}>
+            {x.outcomes.map((o) => (
+              <Button
+                key={o.id}
+                disabled={!mayWrite || enter.isPending || strike.isPending}
+                type={x.outcome === o.id ? "primary" : "default"}
+                aria-pressed={x.outcome === o.id}
+                onClick={async () => {
+                  const was = job.evidence.find((e) => e.observe === x.observe && !e.struck);
+                  if (was) await strike.mutateAsync({ evidence: was.id, out: true });
+                  if (was?.outcome !== o.id)
+                    await enter.mutateAsync({
+                      evidence: [evidence({ observe: x.observe, state: "isolated", outcome: o.id })],
+                    });
+                }}
+              >
+                {o.label}
+              </Button>
+            ))}
+          </div>
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -102,8 +102,11 @@ func Parse(text string) Piece {
 		if i := slices.IndexFunc(p.words, func(w string) bool { return hasWord(low, w) }); i >= 0 {
 			e.Act = p.act
 			w := p.words[i]
-			if strings.HasPrefix(low, w) && p.act != Setting {
-				rest = strings.TrimLeft(rest[len(w):], " :,")
+			// What it is said to be need not be said twice; the text as typed is kept.
+			if at := strings.Index(low, w); p.act != Setting && len(low) == len(rest) {
+				if r := strings.Trim(strings.TrimSpace(rest[:at])+" "+strings.TrimLeft(rest[at+len(w):], " :,"), " "); r != "" {
+					rest = r
+				}
 			}
 			break
 		}
@@ -186,9 +189,15 @@ func hasWord(low, w string) bool {
 func letter(c byte) bool { return c >= 'a' && c <= 'z' || c >= 0x80 }
 
 // kindOf takes the last word that names a kind: a brush spring is a spring, a
-// bearing cover a cover.
+// bearing cover a cover. What stands behind a preposition says where, not what.
 func kindOf(s string) string {
 	words := wordRe.FindAllString(strings.ToLower(s), -1)
+	for i, w := range words {
+		if i > 0 && slices.Contains([]string{"at", "of", "on", "for", "to", "with", "in", "from", "under", "behind", "beside"}, w) {
+			words = words[:i]
+			break
+		}
+	}
 	for i := len(words) - 1; i >= 0; i-- {
 		for _, k := range kinds {
 			if slices.Contains(k.words, words[i]) || i > 0 && slices.Contains(k.words, words[i-1]+" "+words[i]) {

@@ -21,8 +21,8 @@ func TestOneLineIsUnderstood(t *testing.T) {
 		{text: "washer, washer, large washer, nut", act: Off, count: 1, kind: "washer", what: "washer", stack: []string{"washer", "washer", "large washer", "nut"}},
 		{text: "4 screws T25, short", act: Off, count: 4, size: "T25", kind: "screw", what: "screws", warnings: []string{"short"}},
 		{text: "M6x20 bolt 9 Nm", act: Off, count: 1, size: "M6x20", kind: "bolt", what: "bolt", torque: "9 Nm"},
-		{text: "unplug blue connector at blower", act: Unplugged, count: 1, kind: "motor", what: "blue connector at blower"},
-		{text: "hose moved aside", act: Moved, count: 1, kind: "belt", what: "hose moved aside"},
+		{text: "unplug blue connector at blower", act: Unplugged, count: 1, kind: "plug", what: "blue connector at blower"},
+		{text: "hose moved aside", act: Moved, count: 1, kind: "belt", what: "hose"},
 		{text: "mark: end cap to case", act: Mark, count: 1, kind: "housing", what: "end cap to case"},
 		{text: "adjuster screw, do not turn", act: Setting, count: 1, kind: "screw", what: "adjuster screw", warnings: []string{"do not turn"}},
 		{text: "brushes worn", act: Off, count: 1, kind: "brush", what: "brushes worn", found: "brushes_seen", outcome: "worn"},
@@ -30,6 +30,7 @@ func TestOneLineIsUnderstood(t *testing.T) {
 		{text: "2,5 mm allen screw", act: Off, count: 1, size: "2,5 mm", kind: "screw", what: "allen screw"},
 		{text: "8 mm nut", act: Off, count: 1, size: "8 mm", kind: "nut", what: "nut"},
 		{text: "thing", act: Off, count: 1, kind: "part", what: "thing"},
+		{text: "3x 8 mm nut at solenoid", act: Off, count: 3, size: "8 mm", kind: "nut", what: "nut at solenoid"},
 		{text: "brush spring", act: Off, count: 1, kind: "spring", what: "brush spring"},
 	} {
 		e := Parse(c.text)
@@ -38,9 +39,7 @@ func TestOneLineIsUnderstood(t *testing.T) {
 		assert.Equal(t, c.size, e.Size, c.text)
 		assert.Equal(t, c.what, e.What, c.text)
 		assert.Equal(t, c.torque, e.Torque, c.text)
-		if c.act != Unplugged {
-			assert.Equal(t, c.kind, e.Kind, c.text)
-		}
+		assert.Equal(t, c.kind, e.Kind, c.text)
 		if c.warnings == nil {
 			c.warnings = []string{}
 		}

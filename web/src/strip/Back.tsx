@@ -5,7 +5,7 @@ import { useApp } from "../app/context";
 import { useJob } from "../job/job";
 import { useKeys } from "../shared/hooks";
 import { Photos } from "./Photos";
-import { useStrip } from "./strip";
+import { actWords, useStrip } from "./strip";
 
 /** The strip-down in reverse, ticked off; what is not ticked must be explained. */
 export default function Back() {
@@ -70,6 +70,7 @@ export default function Back() {
                 </button>
                 <div>
                   <p>
+                    {actWords[e.act] && <b className="act">{actWords[e.act]} </b>}
                     {e.count > 1 && <b>{e.count} × </b>}
                     {e.size && <b>{e.size} </b>}
                     {e.stack.length > 0 ? e.stack.join(", ") : e.what}

@@ -8,7 +8,7 @@ import { newId } from "../shared/id";
 import { Bench } from "./Bench";
 import { Craft } from "./Craft";
 import { Photos } from "./Photos";
-import { useStrip } from "./strip";
+import { actWords, useStrip } from "./strip";
 
 const chips = [
   "2x ",
@@ -24,14 +24,6 @@ const chips = [
   "8 mm",
   "10 mm",
 ];
-
-const acts: Record<string, string> = {
-  unplugged: "unplugged",
-  moved: "moved aside",
-  setting: "do not disturb",
-  mark: "mark",
-  found: "found",
-};
 
 /** What came off, in order: one line and one key each. Beside it what is inside, the bench and the craft. */
 export default function Strip() {
@@ -59,7 +51,7 @@ export default function Strip() {
   const notes = last?.entry.notes ?? [];
   const ground = circuit.stations.some((s) => s.kind === "source");
   return (
-    <main className="page columns strip">
+    <main className="page columns stripdown">
       <section className="strip-record" aria-label="What came off">
         {mayWrite && (
           <div className="strip-entry">
@@ -75,6 +67,7 @@ export default function Strip() {
               onPressEnter={put}
               onKeyDown={(e) => {
                 if (e.key === "Escape") {
+                  if (!text) e.currentTarget.blur(); // then keys go to the page
                   setText("");
                   setEdit(undefined);
                 }
@@ -193,7 +186,7 @@ function Line({
     <li className={`strip-item ${it.struck ? "struck" : ""}`} value={it.struck ? undefined : n}>
       <span className="strip-n">{it.struck ? "–" : n}</span>
       <span className="strip-text">
-        {acts[e.act] && <b className={`act act-${e.act}`}>{acts[e.act]}</b>}{" "}
+        {actWords[e.act] && <b className={`act act-${e.act}`}>{actWords[e.act]}</b>}{" "}
         {e.stack.length > 0 ? (
           <span className="stack-order">
             {e.stack.map((s, i) => (

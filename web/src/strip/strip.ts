@@ -2,6 +2,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, must, type StripView } from "../api/client";
 
+/** What an entry is, where it did not just come off. */
+export const actWords: Record<string, string> = {
+  unplugged: "unplugged",
+  moved: "moved aside",
+  setting: "do not disturb",
+  mark: "mark",
+  found: "found",
+};
+
 export interface Change {
   text?: string;
   struck?: boolean;

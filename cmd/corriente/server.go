@@ -19,6 +19,7 @@ import (
 	"corriente/internal/mariadb"
 	"corriente/internal/password"
 	"corriente/internal/store"
+	"corriente/internal/supplier"
 	"corriente/internal/web"
 	ui "corriente/web"
 )
@@ -84,6 +85,14 @@ func serverCmds() []*cobra.Command {
 				return err
 			}
 			defer b.Close()
+			// A parts supplier that is not there, for prices and days.
+			shop, err := net.Listen("tcp", "127.0.0.1:0")
+			if err != nil {
+				return err
+			}
+			seller := &http.Server{Handler: supplier.Simulated{}, ReadHeaderTimeout: 5 * time.Second}
+			go func() { _ = seller.Serve(shop) }()
+			defer seller.Close()
 			return serve(cmd.Context(), df, func(ctx context.Context, st *store.Store) error {
 				fmt.Println("The demo workshop: the orchard cooperative by the lake, and its ferry.")
 				empty, err := st.Empty(ctx)
@@ -98,6 +107,9 @@ func serverCmds() []*cobra.Command {
 				}
 				meter, clamp, scope := b.Addrs()
 				if err := demo.Instruments(ctx, st, meter, clamp, scope); err != nil {
+					return err
+				}
+				if err := demo.Supplier(ctx, st, "http://"+shop.Addr().String()); err != nil {
 					return err
 				}
 				fmt.Printf("A simulated bench is on: meter %s, clamp %s, scope %s, on a starter with a hidden fault.\n", meter, clamp, scope)

@@ -9,6 +9,7 @@ import (
 	"corriente/core/conductor"
 	"corriente/core/meter"
 	"corriente/core/motor"
+	"corriente/core/prove"
 	"corriente/core/unit"
 	"corriente/core/wear"
 	"corriente/core/winding"
@@ -100,6 +101,10 @@ func All() []Calculator {
 			Inputs: []Input{{ID: "runs", Label: "Volts, amperes and rpm, unloaded or stalled (rpm 0)", Kind: Rows, Columns: []string{"volts in V", "amperes in A", "rpm in rpm"}, Hint: "one point a line: 12.0 3.1 2850"},
 				q("brushes", "Drop of both brushes", "V", "0.6"), pick("noise", "It sounds", "none", "none", "even", "rough", "rough", "grind", "grinding")},
 			run: benchRun},
+		{ID: "genset", Group: "On the bench", Title: "Generator set", Answers: "Does it hold frequency and volts, without and with load?",
+			Formula: "droop = 100 · (no load − full load)/full load; rpm = 120 f/poles", Source: "common practice", Caution: "Read from its own panel or a plug-in instrument. Nothing is probed.",
+			Inputs: []Input{q("nominal", "Nominal frequency", "Hz", "50"), q("no_load", "Without load", "Hz", ""), q("full_load", "With its load", "Hz", ""), opt(q("volts", "Volts with load", "V (panel)", "")), opt(q("nominal_volts", "Nominal volts", "V (panel)", "")), opt(q("poles", "Poles", "", ""))},
+			run:    genset},
 		{ID: "cable", Group: "Wiring repair", Title: "Cable size", Answers: "Which cable for this current and length?",
 			Formula: "A = ρ·l·I/ΔV, and no more than it may carry for long", Source: "IEC 60028 (copper); ISO 6722-1 sizes; ISO 10133, table A.1, 70 °C insulation, from memory",
 			Inputs: []Input{q("amperes", "Current", "A", ""), hint(q("metres", "Length of wire", "m", ""), "there and back, where the return is wire too"), hint(q("drop", "Allowed drop", "V", "0.2"), "0.2 V a cable, 0.5 V a whole accessory path on 12 V"), q("celsius", "Copper's temperature", "°C", "40")},
@@ -694,6 +699,25 @@ func benchRun(a *ask, r *Result) {
 			a.benchCurrent(r, rows[i][1])
 			break
 		}
+	}
+}
+
+func genset(a *ask, r *Result) {
+	g := prove.Genset{Nominal: a.num("nominal"), NoLoad: a.num("no_load"), FullLoad: a.num("full_load"), Volts: a.num("volts"), NominalVolts: a.num("nominal_volts"), Poles: int(a.num("poles"))}
+	if a.err != nil {
+		return
+	}
+	droop, rpm, good, says, err := g.GensetSays()
+	if a.wrong(err) {
+		return
+	}
+	r.line("Droop", "%.1f %%", droop)
+	if rpm > 0 {
+		r.line("Speed without load", "%.0f rpm", rpm)
+	}
+	r.Says, r.Judged = says, "bad"
+	if good {
+		r.Judged = "good"
 	}
 }
 

@@ -53,6 +53,7 @@ func TestEveryCalculator(t *testing.T) {
 		"commutator":        {map[string]string{"looks": "ridged", "runout": "0.12"}, "Run-out of 0.12", "bad"},
 		"bearing":           {map[string]string{"bore": "20", "outside": "47.02", "width": "14"}, "6204", "good"},
 		"bench_run":         {map[string]string{"runs": "12 3 2850\n4 40 0"}, "constants", "none"},
+		"genset":            {map[string]string{"nominal": "60", "no_load": "62", "full_load": "60"}, "3.3 % droop", "good"},
 		"cable":             {map[string]string{"amperes": "20", "metres": "6", "celsius": "20"}, "16 mm²", "good"},
 		"wire":              {map[string]string{"size": "AWG 10", "metres": "1", "amperes": "20"}, "3.28 mΩ", "none"},
 		"relay_gain":        {map[string]string{"battery": "12.4", "motor": "10.4", "amperes": "5"}, "more speed", "good"},

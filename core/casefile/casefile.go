@@ -5,6 +5,7 @@ package casefile
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -48,13 +49,22 @@ type Known struct {
 	// CodesTrust is how far the table of blink codes is believed, 0 to 1; 0 or absent
 	// means fully.
 	CodesTrust float64 `json:"codes_trust,omitempty"`
+	// Rates is what the workshop's own jobs say of the faults, by station.mode.
+	Rates map[string]Learned `json:"rates,omitempty"`
 	// Leaning is the technician's: -1 meter first, 1 quick tricks first.
 	Leaning float64 `json:"leaning,omitempty"`
 }
 
 // IsZero reports whether nothing is known.
 func (k *Known) IsZero() bool {
-	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable) == 0 && k.Leaning == 0 && k.CodesTrust == 0
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates) == 0 && k.Leaning == 0 && k.CodesTrust == 0
+}
+
+// Learned is how a workshop's own jobs move a fault's rate.
+type Learned struct {
+	Factor float64 `json:"factor"` // on the shipped rate, above 0 and up to 100
+	N      int     `json:"n"`      // times it was the fault here
+	Of     int     `json:"of"`     // jobs on such a circuit here
 }
 
 // Scope in [Known.With] is an oscilloscope with a current clamp.
@@ -96,6 +106,15 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 	for i, id := range k.Unreachable {
 		if c.Station(id) == nil && c.Node(id) == nil && c.State(id) == nil && c.Observation(id) == nil && !slices.Contains(circuit.AccessGroups(), id) {
 			return problem(fmt.Sprintf("/unreachable/%d", i), "circuit %s has nothing named %q: name a node, a station, an observation, an access group or one of the states %s", c.ID, id, strings.Join(states, ", "))
+		}
+	}
+	for _, f := range slices.Sorted(maps.Keys(k.Rates)) {
+		station, mode, _ := strings.Cut(f, ".")
+		if s := c.Station(station); s == nil || !slices.Contains(circuit.KindModes(s.Kind), mode) {
+			return problem("/rates/"+f, "circuit %s has no fault %q", c.ID, f)
+		}
+		if r := k.Rates[f]; !(r.Factor > 0 && r.Factor <= 100) || r.N < 0 || r.Of < r.N {
+			return problem("/rates/"+f, "a factor lies above 0 and up to 100, and n is part of the jobs")
 		}
 	}
 	if !(k.CodesTrust >= 0 && k.CodesTrust <= 1) {
@@ -212,6 +231,20 @@ func MeterFor(e *Evidence, instruments map[string]meter.Instrument) meter.Instru
 		return in
 	}
 	return meter.Default(e.Measure)
+}
+
+// Sigma is the standard uncertainty of a checked reading, SI; leads counted in.
+func (e *Evidence) Sigma(instruments map[string]meter.Instrument) float64 {
+	in := MeterFor(e, instruments)
+	acc := in.For(e.Measure)
+	if acc == nil {
+		return 0
+	}
+	u := acc.Sigma(e.Reading.Value)
+	if e.Leads != "" {
+		u = math.Hypot(u, acc.Sigma(e.LeadsR.Value))
+	}
+	return u
 }
 
 // Check completes one piece of evidence against a circuit: it parses the value

@@ -59,15 +59,17 @@ func TestWhatAFamilyDoesNotHaveIsRefused(t *testing.T) {
 		})
 	}
 	for body, says := range map[string]string{
-		`"known":{"new_parts":["mast"]}`:           "/known/new_parts/0",
-		`"known":{"leaning":3}`:                    "/known/leaning",
-		`"known":{"luck":1}`:                       "luck",
-		`"known":{"without":["luck"]}`:             "not a measure",
-		`"known":{"with":["luck"]}`:                "scope",
-		`"repairs":[{"station":"mast","after":0}]`: "/repairs/0/station",
-		`"repairs":[{"station":"coil","after":7}]`: "/repairs/0/after",
-		`"parameters":{"motor.resistance_high":1}`: "",
-		`"nominal_voltage":72`:                     "licensed",
+		`"known":{"new_parts":["mast"]}`:                               "/known/new_parts/0",
+		`"known":{"leaning":3}`:                                        "/known/leaning",
+		`"known":{"luck":1}`:                                           "luck",
+		`"known":{"without":["luck"]}`:                                 "not a measure",
+		`"known":{"with":["luck"]}`:                                    "scope",
+		`"known":{"rates":{"mast.bent":{"factor":2,"n":1,"of":3}}}`:    "no fault",
+		`"known":{"rates":{"motor.seized":{"factor":0,"n":1,"of":3}}}`: "factor",
+		`"repairs":[{"station":"mast","after":0}]`:                     "/repairs/0/station",
+		`"repairs":[{"station":"coil","after":7}]`:                     "/repairs/0/after",
+		`"parameters":{"motor.resistance_high":1}`:                     "",
+		`"nominal_voltage":72`:                                         "licensed",
 	} {
 		_, err := read(t, `{"format":"corriente-case/1","circuit":"starter",`+body+`,"evidence":[]}`)
 		if says == "" {

@@ -923,3 +923,7 @@ func (a *Adviser) because(s *Suggestion) {
 	}
 	s.Because = strings.Join(parts, "; ")
 }
+
+// Right is the chance that the likeliest place is the right one once the reading is
+// taken: what acting then would be worth.
+func (s *Suggestion) Right() float64 { return s.right }

@@ -58,6 +58,9 @@ func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) f
 			}
 		}
 	}
+	if r, ok := k.Rates[f.String()]; ok {
+		x *= r.Factor
+	}
 	for _, w := range whens {
 		for _, r := range when[w] {
 			if r.kind == s.Kind && (r.mode == "" || r.mode == f.Mode) {
@@ -89,6 +92,15 @@ func (a *Adviser) Shifts(j *Job) []Shift {
 		if slices.Contains(j.Known.WasApart, s.ID) {
 			why = append(why, "somebody had it apart")
 		}
+		n, of := 0, 0
+		for mode := range s.Faults {
+			if r, ok := j.Known.Rates[fault.Fault{Station: s.ID, Mode: mode}.String()]; ok {
+				n, of = n+r.N, max(of, r.Of)
+			}
+		}
+		if of > 0 {
+			why = append(why, fmt.Sprintf("here it was this %d times of %d", n, of))
+		}
 		for _, w := range j.When {
 			for _, r := range when[w] {
 				if _, ok := s.Faults[r.mode]; r.kind == s.Kind && (r.mode == "" || ok) {
@@ -119,7 +131,7 @@ func (a *Adviser) prior(j *Job) ([]float64, string) {
 	if j.Known.IsZero() && len(j.When) == 0 {
 		return a.basePrior, ""
 	}
-	key := fmt.Sprintf("%v|%v|%v;", j.Known.NewParts, j.Known.WasApart, j.When)
+	key := fmt.Sprintf("%v|%v|%v|%v;", j.Known.NewParts, j.Known.WasApart, j.When, j.Known.Rates)
 	factor := make([]float64, len(a.diags))
 	for d := range a.diags {
 		for _, f := range a.diags[d].faults {

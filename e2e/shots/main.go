@@ -52,6 +52,11 @@ var shots = []shot{
 	{name: "strip", machine: "Cider press lorry", path: "strip", w: 1280, h: 800},
 	{name: "bench", machine: "Cider press lorry", path: "strip?beside=bench", w: 1280, h: 800, act: calculate},
 	{name: "back", machine: "Cider press lorry", path: "back", w: 1280, h: 800, act: tick},
+	{name: "prove", machine: "Rescue boat Coot", path: "prove", w: 1280, h: 800},
+	{name: "report", machine: "Cider press lorry", path: "report", w: 1280, h: 800},
+	{name: "logbook", path: "/logbook", w: 1280, h: 800},
+	{name: "learned", path: "/logbook?view=learned", w: 1280, h: 800},
+	{name: "reliability", path: "/logbook?view=reliability", w: 1280, h: 800},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 }
 

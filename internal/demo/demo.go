@@ -176,6 +176,9 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 			return fmt.Errorf("demo job %s: %w", jobs[i].machine, err)
 		}
 	}
+	if err := loadPast(ctx, st, byName, now); err != nil {
+		return err
+	}
 	for i, line := range stripped {
 		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, uuid.Nil); err != nil {
 			return fmt.Errorf("demo strip-down, line %d: %w", i+1, err)
@@ -227,7 +230,13 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 		return err
 	}
 	v := op.Verdict
-	return st.PutVerdict(ctx, j.ID, saved.Revision, store.Verdict{Reasoning: op.Reasoning, Status: v.Status, Station: v.Station, Probability: v.Probability, Says: v.Says, Result: []byte("{}")})
+	if err := st.PutVerdict(ctx, j.ID, saved.Revision, store.Verdict{Reasoning: op.Reasoning, Status: v.Status, Station: v.Station, Probability: v.Probability, Says: v.Says, Result: []byte("{}")}); err != nil {
+		return err
+	}
+	if j.ClosedAt != nil {
+		return settle(ctx, st, j.ID, d, v.Station, v.Probability, v.Status, len(j.Case.Evidence), *j.ClosedAt)
+	}
+	return nil
 }
 
 // work hides the faults in a simulated machine and takes the readings that the

@@ -229,6 +229,7 @@ type Job struct {
 	OpenedAt    time.Time
 	ClosedAt    *time.Time
 	Decisions   []Decision
+	Proved      bool // the last proof was passed
 }
 
 // Decision is what was chosen about a job.
@@ -240,6 +241,11 @@ type Decision struct {
 	Reason  string
 	By      string
 	At      time.Time
+	// Label is the option in words, Who the name of who decided, SetAside the veto that was
+	// set aside and why. Expected is the expected cost as it was computed, nil where it was
+	// not.
+	Label, Who, SetAside string
+	Expected             *float64
 }
 
 // Verdict is a stored verdict.
@@ -304,7 +310,7 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
 				return err
 			}
 		}
-		return nil
+		return index(ctx, tx, j.ID)
 	})
 	if err == nil && s.Changed != nil {
 		s.Changed(j.ID)
@@ -368,9 +374,9 @@ func parseTime(s string) time.Time {
 }
 
 func insertDecision(ctx context.Context, tx *sql.Tx, job uuid.UUID, revision int, d Decision, by *uuid.UUID) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by)
-		VALUES (?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
-		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by))
+	_, err := tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by, label, who, set_aside, expected)
+		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
+		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by), d.Label, d.Who, d.SetAside, d.Expected)
 	return err
 }
 
@@ -387,12 +393,12 @@ func (s *Store) Job(ctx context.Context, id uuid.UUID) (*Job, error) {
 func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, error) {
 	j := &Job{}
 	var head, unreach string
-	q := "SELECT j.id, j.head, j.complaint, j.revision, j.unreachable, j.cautions_at, j.opened_at, j.closed_at, " + machineCols +
+	q := "SELECT j.id, j.head, j.complaint, j.revision, j.unreachable, j.cautions_at, j.opened_at, j.closed_at, COALESCE((SELECT p.result <> 'failed' FROM proofs p WHERE p.job_id = j.id ORDER BY p.at DESC LIMIT 1), 0), " + machineCols +
 		" FROM jobs j JOIN machines m ON m.id = j.machine_id WHERE j.id = ?"
 	if lock {
 		q += " FOR UPDATE"
 	}
-	dest := append([]any{&j.ID, &head, &j.Complaint, &j.Revision, &unreach, &j.CautionsAt, &j.OpenedAt, &j.ClosedAt}, j.Machine.dest()...)
+	dest := append([]any{&j.ID, &head, &j.Complaint, &j.Revision, &unreach, &j.CautionsAt, &j.OpenedAt, &j.ClosedAt, &j.Proved}, j.Machine.dest()...)
 	if err := tx.QueryRowContext(ctx, q, id[:]).Scan(dest...); err != nil {
 		return nil, notFound(err)
 	}
@@ -434,14 +440,14 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 	if c.Repairs, err = loadRepairs(ctx, tx, id); err != nil {
 		return nil, err
 	}
-	dr, err := tx.QueryContext(ctx, "SELECT id, option_id, station, price, reason, decided_by, created_at FROM decisions WHERE job_id = ? ORDER BY created_at, id", id[:])
+	dr, err := tx.QueryContext(ctx, "SELECT id, option_id, station, price, reason, decided_by, created_at, label, who, set_aside, expected FROM decisions WHERE job_id = ? ORDER BY created_at, id", id[:])
 	if err != nil {
 		return nil, err
 	}
 	defer dr.Close()
 	for dr.Next() {
 		var d Decision
-		if err := dr.Scan(&d.ID, &d.Option, &d.Station, &d.Price, &d.Reason, &d.By, &d.At); err != nil {
+		if err := dr.Scan(&d.ID, &d.Option, &d.Station, &d.Price, &d.Reason, &d.By, &d.At, &d.Label, &d.Who, &d.SetAside, &d.Expected); err != nil {
 			return nil, err
 		}
 		j.Decisions = append(j.Decisions, d)
@@ -595,7 +601,10 @@ func (s *Store) Decide(ctx context.Context, job uuid.UUID, d Decision, by uuid.U
 				return false, nil
 			}
 		}
-		return true, insertDecision(ctx, tx, job, j.Revision, d, &by)
+		if err := insertDecision(ctx, tx, job, j.Revision, d, &by); err != nil {
+			return false, err
+		}
+		return true, index(ctx, tx, job)
 	})
 }
 
@@ -632,8 +641,10 @@ func (s *Store) PutVerdict(ctx context.Context, job uuid.UUID, revision int, v V
 			job[:], revision, v.Reasoning, v.Status, v.Station, v.Probability, v.Says, string(v.Result)); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, "UPDATE jobs SET verdict_revision = ? WHERE id = ? AND (verdict_revision IS NULL OR verdict_revision < ?)", revision, job[:], revision)
-		return err
+		if _, err := tx.ExecContext(ctx, "UPDATE jobs SET verdict_revision = ? WHERE id = ? AND (verdict_revision IS NULL OR verdict_revision < ?)", revision, job[:], revision); err != nil {
+			return err
+		}
+		return index(ctx, tx, job)
 	})
 }
 
@@ -654,11 +665,13 @@ type Row struct {
 	Says        sql.NullString
 	OpenedAt    time.Time
 	ClosedAt    *time.Time
+	FollowUp    *time.Time // when a temporary repair ends
+	FollowWhat  string
 }
 
 // Board lists jobs, the open ones or all, newest first, at most 500.
 func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
-	where := "WHERE j.closed_at IS NULL"
+	where := "WHERE j.closed_at IS NULL OR j.follow_up IS NOT NULL"
 	if all {
 		where = ""
 	}
@@ -666,7 +679,7 @@ func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
 		(SELECT COUNT(*) FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL AND e.measure <> ''),
 		(SELECT COUNT(*) FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL AND e.observe <> ''),
 		EXISTS (SELECT 1 FROM decisions d WHERE d.job_id = j.id),
-		v.status, v.station, v.probability, v.says, j.opened_at, j.closed_at
+		v.status, v.station, v.probability, v.says, j.opened_at, j.closed_at, j.follow_up, j.follow_what
 		FROM jobs j JOIN machines m ON m.id = j.machine_id
 		LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision `+where+` ORDER BY j.opened_at DESC, j.id LIMIT 500`)
 	if err != nil {
@@ -677,7 +690,7 @@ func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
 	for rows.Next() {
 		var r Row
 		if err := rows.Scan(&r.ID, &r.Machine, &r.Kind, &r.Place, &r.Circuit, &r.Complaint, &r.Readings, &r.Looks, &r.Decided,
-			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt); err != nil {
+			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt, &r.FollowUp, &r.FollowWhat); err != nil {
 			return nil, err
 		}
 		out = append(out, r)

@@ -20,7 +20,6 @@ import (
 	"corriente/core/desk"
 	"corriente/core/diagnose"
 	"corriente/core/intake"
-	"corriente/core/repair"
 	"corriente/core/unit"
 	"corriente/internal/store"
 )
@@ -58,6 +57,8 @@ type Row struct {
 	Says        string     `json:"says"`
 	OpenedAt    time.Time  `json:"opened_at"`
 	ClosedAt    *time.Time `json:"closed_at,omitempty"`
+	FollowUp    *time.Time `json:"follow_up,omitempty" doc:"the day a temporary repair ends"`
+	FollowWhat  string     `json:"follow_what,omitempty"`
 }
 
 // Evidence is one reading or observation of a job.
@@ -101,13 +102,17 @@ type JobCircuit struct {
 
 // Decision is what was chosen about a job.
 type Decision struct {
-	ID      string    `json:"id" format:"uuid"`
-	Option  string    `json:"option" enum:"repair,replace"`
-	Station string    `json:"station" maxLength:"64"`
-	Price   float64   `json:"price" minimum:"0" maximum:"1000000"`
-	Reason  string    `json:"reason" maxLength:"400"`
-	By      string    `json:"by" enum:"customer,workshop"`
-	At      time.Time `json:"at,omitempty" readOnly:"true" required:"false"`
+	ID       string    `json:"id" format:"uuid"`
+	Option   string    `json:"option" enum:"repair,replace,clean,rewind,donor,assembly,temporary,leave"`
+	Station  string    `json:"station" maxLength:"64"`
+	Price    float64   `json:"price" minimum:"0" maximum:"1000000"`
+	Reason   string    `json:"reason" maxLength:"400"`
+	By       string    `json:"by" enum:"customer,workshop"`
+	At       time.Time `json:"at,omitempty" readOnly:"true" required:"false"`
+	Label    string    `json:"label,omitempty" maxLength:"200" doc:"the option in words"`
+	Who      string    `json:"who,omitempty" maxLength:"120" doc:"name of who decided"`
+	SetAside string    `json:"set_aside,omitempty" maxLength:"400" doc:"why a veto that can be set aside was"`
+	Expected *float64  `json:"expected,omitempty" doc:"expected cost as it was computed"`
 }
 
 // JobView is a job with all that its screens show: the evidence, what it
@@ -118,6 +123,7 @@ type JobView struct {
 	Circuit      string            `json:"circuit"`
 	Title        string            `json:"title"`
 	Complaint    string            `json:"complaint"`
+	Proved       bool              `json:"proved"`
 	When         []string          `json:"when"`
 	History      string            `json:"history"`
 	Intermittent bool              `json:"intermittent"`
@@ -182,6 +188,9 @@ func (s *Server) routes() {
 	post := func(id, p, sum string) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPost, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 1 << 20}
 	}
+	put := func(id, p, sum string) huma.Operation {
+		return huma.Operation{OperationID: id, Method: http.MethodPut, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 1 << 20}
+	}
 	s.sessionRoutes(get, post)
 
 	huma.Register(s.api, get("board", "/api/board", "Jobs, the open ones or all"), func(ctx context.Context, in *struct {
@@ -203,7 +212,7 @@ func (s *Server) routes() {
 			list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
 				Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
 				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
-				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt})
+				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat})
 		}
 		return body(list), nil
 	})
@@ -248,7 +257,9 @@ func (s *Server) routes() {
 	})
 	s.jobRoutes(get, post)
 	s.evidenceRoutes(post)
-	s.decideRoutes(post)
+	s.decideRoutes(get, put, post)
+	s.proveRoutes(get, put, post)
+	s.logbookRoutes(get, put, post)
 	s.caseRoutes()
 	s.workshopRoutes(get, post)
 	s.instrumentRoutes(get)
@@ -401,7 +412,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	if err != nil {
 		return nil, s.fail("picture", err)
 	}
-	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, When: []string{},
+	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, Proved: j.Proved, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
 		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{},
 		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
@@ -424,7 +435,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 		v.Evidence = append(v.Evidence, e)
 	}
 	for _, d := range j.Decisions {
-		v.Decisions = append(v.Decisions, Decision{d.ID.String(), d.Option, d.Station, d.Price, d.Reason, d.By, d.At})
+		v.Decisions = append(v.Decisions, Decision{d.ID.String(), d.Option, d.Station, d.Price, d.Reason, d.By, d.At, d.Label, d.Who, d.SetAside, d.Expected})
 	}
 	for _, g := range j.Case.Parameters {
 		v.Parameters = append(v.Parameters, Given{g.Name, g.Value, g.Percent, g.Word})
@@ -504,6 +515,9 @@ func (s *Server) jobRoutes(get, post opFunc) {
 		}
 		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
 			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
+		if c.Known.Rates, err = s.learned(ctx, f, m.ID, m.Kind); err != nil {
+			return nil, s.fail("open job", err)
+		}
 		for i, e := range intake.Evidence(f.ID, b.Answers) {
 			e.ID = uuid.NewSHA1(id, []byte(fmt.Sprint("answer ", i))).String()
 			e.TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
@@ -705,65 +719,6 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			}
 			return body(op.Preview(&e)), nil
 		})
-}
-
-// Compare is what is asked about the options.
-type Compare struct {
-	Station string                    `json:"station" maxLength:"64"`
-	Terms   repair.Terms              `json:"terms"`
-	With    map[string]repair.Figures `json:"with,omitempty"`
-}
-
-func (s *Server) decideRoutes(post opFunc) {
-	huma.Register(s.api, post("compare", "/api/jobs/{id}/compare", "Repair against replacement"), func(ctx context.Context, in *struct {
-		JobIn
-		Body Compare
-	}) (*out[*repair.Comparison], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		op, err := s.adv.weigh(ctx, j)
-		if err != nil {
-			return nil, s.fail("compare", err)
-		}
-		var ds []repair.Diagnosis
-		for _, d := range op.Diagnoses {
-			ds = append(ds, repair.Diagnosis{Faults: d.Faults, Probability: d.Probability})
-		}
-		cmp, err := repair.Compare(j.Case.Circuit, in.Body.Station, ds, in.Body.Terms, op.Opened(in.Body.Station), in.Body.With)
-		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
-		}
-		return body(cmp), nil
-	})
-	huma.Register(s.api, post("decide", "/api/jobs/{id}/decisions", "Record what was chosen"), func(ctx context.Context, in *struct {
-		JobIn
-		Body Decision
-	}) (*out[JobView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		id, err1 := uuid.Parse(in.ID)
-		did, err2 := uuid.Parse(in.Body.ID)
-		if err1 != nil || err2 != nil {
-			return nil, huma.Error404NotFound("There is no job at this address.")
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		if j.Case.Circuit.Station(in.Body.Station) == nil {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no station %q.", in.Body.Station))
-		}
-		j, err = s.st.Decide(ctx, id, store.Decision{ID: did, Option: in.Body.Option, Station: in.Body.Station, Price: in.Body.Price,
-			Reason: strings.TrimSpace(in.Body.Reason), By: in.Body.By, At: time.Now().UTC()}, u.ID)
-		if err != nil {
-			return nil, s.fail("decide", err)
-		}
-		return s.view(ctx, j, in.State)
-	})
 }
 
 type caseOut struct {

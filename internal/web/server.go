@@ -111,6 +111,8 @@ func New(st *store.Store, o Options) *Server {
 		r.Get("/api/events", s.events)
 		r.Get("/api/instruments/{id}/live", s.live)
 		r.Get("/api/instruments/{id}/capture", s.capture)
+		r.Get("/api/logbook/export", s.export)
+		r.Get("/api/jobs/{id}/report/{kind}", s.pdf)
 		r.Post("/api/traces", s.openTrace)
 		r.Get("/api/traces/{id}/zoom", s.zoomTrace)
 		r.Get("/api/traces/{id}/compare", s.compareTraces)

@@ -13,6 +13,10 @@ import { keepMode, storedMode, themeFor, type Mode } from "./theme";
 
 const JobFrame = lazy(() => import("../job/JobFrame"));
 const Circuits = lazy(() => import("../circuits/Circuits"));
+const Logbook = lazy(() => import("../logbook/Logbook"));
+const MachineHistory = lazy(async () => ({
+  default: (await import("../logbook/Logbook")).MachineHistory,
+}));
 const Codes = lazy(() => import("../codes/Codes"));
 const Instruments = lazy(() => import("../instruments/Instruments"));
 const Start = lazy(() => import("../start/Start"));
@@ -76,7 +80,7 @@ export function App() {
     if (!name) return;
     const renew = (jobs: string[]) => {
       for (const id of jobs)
-        for (const of of ["job", "strip"]) void client.invalidateQueries({ queryKey: [of, id] });
+        for (const of of ["job", "strip", "proof"]) void client.invalidateQueries({ queryKey: [of, id] });
       void client.invalidateQueries({ queryKey: jobs.length ? ["board"] : undefined });
     };
     const unwatch = watch(name, renew, () => setExpired(true));
@@ -128,6 +132,8 @@ export function App() {
                 <Route path="/circuits" element={<Circuits />} />
                 <Route path="/codes" element={<Codes />} />
                 <Route path="/instruments" element={<Instruments />} />
+                <Route path="/logbook" element={<Logbook />} />
+                <Route path="/machines/:id" element={<MachineHistory />} />
                 <Route path="/jobs/:id/*" element={<JobFrame />} />
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Routes>

@@ -19,6 +19,7 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
           <summary aria-label="You and settings">{me.name.slice(0, 1)}</summary>
           <div className="menu-body">
             <p>{me.name}</p>
+            <Link to="/logbook">Logbook</Link>
             <Link to="/circuits">Circuits</Link>
             <Link to="/codes">Blink codes</Link>
             <Link to="/instruments">Meters</Link>

@@ -151,7 +151,13 @@ export function Board() {
                 </span>
                 <span className="jobrow-complaint">{r.complaint || "no complaint noted"}</span>
                 <span className="jobrow-outcome">
-                  {outcome(r)}
+                  {r.follow_up ? (
+                    <b className="warn">
+                      {r.follow_what} Due {new Date(r.follow_up).toLocaleDateString()}
+                    </b>
+                  ) : (
+                    outcome(r)
+                  )}
                   {r.readings + r.looks > 0 && (
                     <small>
                       {r.readings === 1 ? "1 reading" : `${r.readings} readings`},{" "}

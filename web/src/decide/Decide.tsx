@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Radio } from "antd";
+import { Button, Checkbox, Input, InputNumber, Radio } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, must, type Figures, type Option, type Terms } from "../api/client";
@@ -8,21 +8,33 @@ import { stationOf, useJob, useWrites } from "../job/job";
 import { age, money, share } from "../shared/format";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
+import { Costs } from "./Costs";
+import { PartsFor } from "./PartsFor";
 
-const usual: Terms = { hour_rate: 58, loss_per_day: 25, years: 4, comeback: 60 };
+const usual: Terms = { hour_rate: 58, loss_per_day: 25, years: 4, comeback: 60, postage: 8 };
+const kept = "corriente-terms";
 
-/** Repair or replace: both computed, side by side, with what one would have to believe for the other to win. */
+/** The terms this workshop used last: they are its own, not the job's. */
+const remembered = (): Terms => {
+  try {
+    const t = JSON.parse(localStorage.getItem(kept) ?? "null") as Terms | null;
+    return t && typeof t.hour_rate === "number" ? { ...usual, ...t } : usual;
+  } catch {
+    return usual;
+  }
+};
+
+/** Repair or replace and all between: expected cost, time, what one would have to believe for the next to win. */
 export default function Decide() {
   const { job, circuit } = useJob();
   const v = job.diagnosis.verdict;
-  const station = v.station ?? job.diagnosis.stations[0]?.station;
+  const chosen = job.decisions.at(-1)?.station;
+  const station = chosen ?? v.station ?? job.diagnosis.stations[0]?.station;
   const s = stationOf(circuit, station);
   if (
     !s ||
     !station ||
-    v.status === "nothing_wrong" ||
-    v.status === "contradiction" ||
-    job.evidence.length === 0
+    (!chosen && (v.status === "nothing_wrong" || v.status === "contradiction" || job.evidence.length === 0))
   )
     return (
       <main className="page narrow">
@@ -38,10 +50,24 @@ export default function Decide() {
 
 function Options({ station }: { station: string }) {
   const { job, circuit } = useJob();
+  const { mayWrite } = useApp();
   const v = job.diagnosis.verdict;
   const s = stationOf(circuit, station)!;
-  const [terms, setTerms] = useState<Terms>(usual);
+  const [terms, setTermsState] = useState<Terms>(remembered);
   const [figures, setFigures] = useState<Record<string, Figures>>({});
+  const [open, setOpen] = useState<string>();
+  const setTerms = (t: Terms) => {
+    setTermsState(t);
+    try {
+      const { hour_rate, loss_per_day, years, comeback, postage, minimum_order, travel } = t;
+      localStorage.setItem(
+        kept,
+        JSON.stringify({ hour_rate, loss_per_day, years, comeback, postage, minimum_order, travel }),
+      );
+    } catch {
+      // A browser that keeps nothing still decides.
+    }
+  };
   const asked = useRested({ station, terms, with: figures }, 200);
   const cmp = useQuery({
     queryKey: ["compare", job.id, job.revision, asked],
@@ -49,28 +75,47 @@ function Options({ station }: { station: string }) {
       must(api.POST("/api/jobs/{id}/compare", { params: { path: { id: job.id } }, body: asked })),
     placeholderData: keepPreviousData,
   });
-  const term = (k: keyof Terms, label: string, max: number, step = 1, min = 0) => (
+  const term = (
+    k:
+      | "hour_rate"
+      | "loss_per_day"
+      | "years"
+      | "comeback"
+      | "postage"
+      | "minimum_order"
+      | "travel"
+      | "missed_days",
+    label: string,
+    max: number,
+    step = 1,
+    min = 0,
+  ) => (
     <label>
       {label}
       <InputNumber
         min={min}
         max={max}
         step={step}
-        value={terms[k]}
+        value={terms[k] ?? 0}
         onChange={(x) => typeof x === "number" && setTerms({ ...terms, [k]: x })}
       />
     </label>
   );
+  const flag = (k: "near_fuel" | "burnt" | "winds_here", label: string) => (
+    <Checkbox checked={!!terms[k]} onChange={(e) => setTerms({ ...terms, [k]: e.target.checked })}>
+      {label}
+    </Checkbox>
+  );
   const options = cmp.data?.options ?? [];
-  const most = Math.max(...options.map((o) => o.high), 1);
+  const free = options.filter((o) => !o.veto || o.veto.set_aside);
+  const most = Math.max(...free.map((o) => o.expected), 1) * 1.25;
   return (
-    <main className="page">
+    <main className="page decide">
       <p className="lead">
-        {v.says}{" "}
+        {v.station === station ? v.says : `What can be done about the ${s.label.toLowerCase()}.`}{" "}
         {v.status !== "isolated" && (
           <b>
-            Only {share(v.probability)} sure of the {s.label.toLowerCase()}:{" "}
-            <Link to="../measure">one more reading first</Link> may be cheaper than either.
+            Only {share(v.probability)} sure of the {s.label.toLowerCase()}.
           </b>
         )}
       </p>
@@ -79,38 +124,66 @@ function Options({ station }: { station: string }) {
           {cmp.error.message}
         </p>
       )}
-      <div className="options">
-        {options.map((o, i) => (
-          <OptionCard
-            key={o.id}
-            o={o}
-            best={i === 0}
-            most={most}
-            years={terms.years}
-            onFigures={(f) => setFigures({ ...figures, [o.id]: f })}
-            figures={figures[o.id]}
-          />
+      <section className="card">
+        <h1>{cmp.data?.says ?? "Working it out …"}</h1>
+        <ul className="stack-key" aria-hidden="true">
+          {parts.map(([k, l, cls]) => (
+            <li key={k}>
+              <i className={cls} /> {l}
+            </li>
+          ))}
+        </ul>
+        <ul className="option-list">
+          {options.map((o) => (
+            <Row
+              key={o.id}
+              o={o}
+              best={o.id === free[0]?.id}
+              most={most}
+              years={terms.years}
+              open={open === o.id}
+              onOpen={() => setOpen(open === o.id ? undefined : o.id)}
+              figures={figures[o.id]}
+              onFigures={(f) => setFigures({ ...figures, [o.id]: f })}
+            />
+          ))}
+        </ul>
+        {cmp.data && cmp.data.break_evens.length > 0 && (
+          <>
+            <h2>For the next one to win,</h2>
+            <ul>
+              {cmp.data.break_evens.map((b) => (
+                <li key={b.quantity}>{b.says}</li>
+              ))}
+            </ul>
+          </>
+        )}
+        {(cmp.data?.learned ?? []).map((l) => (
+          <p key={l} className="note">
+            {l}
+          </p>
         ))}
-      </div>
-      {cmp.data && cmp.data.break_evens.length > 0 && (
-        <section className="card">
-          <h2>{cmp.data.says}</h2>
-          <p>For the other one to win,</p>
-          <ul>
-            {cmp.data.break_evens.map((b) => (
-              <li key={b.quantity}>{b.says}</li>
-            ))}
-          </ul>
-        </section>
-      )}
-      <section className="card terms">
-        <h2>This workshop, this customer</h2>
-        {term("hour_rate", "An hour of labour costs", 1000)}
-        {term("loss_per_day", "A day of standing still costs", 100000)}
-        {term("years", "Years the machine is to stay", 40, 0.5, 0.5)}
-        {term("comeback", "Each comeback costs", 100000)}
       </section>
-      <Choice options={options} station={station} />
+      {mayWrite && <Choice options={options} station={station} terms={terms} figures={figures} />}
+      <Costs />
+      <details className="card terms-card">
+        <summary>This workshop, this customer, this part</summary>
+        <div className="terms">
+          {term("hour_rate", "An hour of labour costs", 1000)}
+          {term("loss_per_day", "A day of standing still costs", 100000)}
+          {term("years", "Years the machine is to stay", 40, 0.5, 0.5)}
+          {term("comeback", "Each comeback costs", 100000)}
+          {term("postage", "Postage an order", 1000)}
+          {term("minimum_order", "Least an order must come to", 10000)}
+          {term("travel", "A visit to the machine costs", 10000)}
+          {term("missed_days", "Days a year it is missed if left", 365)}
+        </div>
+        <p className="flags">
+          {flag("burnt", "Insulation or housing is burnt")}
+          {flag("near_fuel", "It lies near fuel, oil or gas")}
+          {flag("winds_here", "A winder is within reach")}
+        </p>
+      </details>
     </main>
   );
 }
@@ -122,11 +195,16 @@ const parts: [keyof Option, string, string][] = [
   ["risk_cost", "Risk of failing or coming back", "part-risk"],
 ];
 
-function OptionCard({
+const days = (d: number) =>
+  d < 0.75 ? "today" : d < 1.5 ? "in a day" : `in ${d.toFixed(d < 10 ? 1 : 0)} days`;
+
+function Row({
   o,
   best,
   most,
   years,
+  open,
+  onOpen,
   figures,
   onFigures,
 }: {
@@ -134,79 +212,156 @@ function OptionCard({
   best: boolean;
   most: number;
   years: number;
+  open: boolean;
+  onOpen: () => void;
   figures?: Figures;
   onFigures: (f: Figures) => void;
 }) {
   const f = figures ?? { parts: -1, minutes: -1, wait_days: -1 };
+  const out = o.veto && !o.veto.set_aside;
+  const leave = o.id === "leave";
   return (
-    <section className={`card option ${best ? "best" : ""}`} aria-label={o.label}>
-      <p className="next-head">
-        {o.id === "repair" ? "Repair" : "Replace"}
-        {best ? " · cheaper in expectation" : ""}
-      </p>
-      <h2>{o.label}</h2>
-      <p className="figure">
-        {money(o.expected)}{" "}
-        <small>
-          expected, {money(o.low)} to {money(o.high)}
-        </small>
-      </p>
-      <div
-        className="stack"
-        role="img"
-        aria-label={parts.map(([k, l]) => `${l} ${money(o[k] as number)}`).join(", ")}
-      >
-        {parts.map(([k, , cls]) => (
-          <i key={k} className={cls} style={{ width: `${((o[k] as number) / most) * 100}%` }} />
-        ))}
-      </div>
-      <ul className="stack-key">
-        {parts.map(([k, l, cls]) => (
-          <li key={k}>
-            <i className={cls} /> {l} <b>{money(o[k] as number)}</b>
-          </li>
-        ))}
-      </ul>
-      <p>
-        <b>{share(o.success)}</b> that it works, in about{" "}
-        {o.days < 1 ? "a day" : `${o.days.toFixed(o.days < 10 ? 1 : 0)} days`};{" "}
-        <b>{share(o.comeback_chance)}</b> that it comes back within {years} years.
-      </p>
-      <div className="figures">
-        <label>
-          Parts
-          <InputNumber
-            min={0}
-            max={100000}
-            value={o.parts}
-            onChange={(x) => typeof x === "number" && onFigures({ ...f, parts: x })}
-          />
-        </label>
-        <label>
-          Days to wait
-          <InputNumber
-            min={0}
-            max={365}
-            step={0.5}
-            value={o.wait_days}
-            onChange={(x) => typeof x === "number" && onFigures({ ...f, wait_days: x })}
-          />
-        </label>
-      </div>
-    </section>
+    <li className={`option-row ${best ? "best" : ""} ${out ? "vetoed" : ""}`}>
+      <button type="button" className="option-head" aria-expanded={open} onClick={onOpen}>
+        <span className="option-name">
+          <b>{o.label}</b>
+          <small>
+            {o.kind}
+            {best && " · cheapest in expectation"}
+          </small>
+        </span>
+        {out ? (
+          <span className="option-veto">
+            ✕ {o.veto!.reason}
+            {!o.veto!.dangerous && " (may be set aside with a reason)"}
+          </span>
+        ) : (
+          <>
+            <span
+              className="stack"
+              role="img"
+              aria-label={parts.map(([k, l]) => `${l} ${money(Math.max(0, o[k] as number))}`).join(", ")}
+            >
+              {parts.map(([k, , cls]) => (
+                <i
+                  key={k}
+                  className={cls}
+                  style={{ width: `${(Math.max(0, o[k] as number) / most) * 100}%` }}
+                />
+              ))}
+            </span>
+            <span className="option-figures">
+              <b>{money(o.expected)}</b>
+              <small>
+                {money(o.low)} to {money(o.high)}
+              </small>
+            </span>
+            <span className="option-when">
+              {leave ? "not mended" : <>{share(o.success)} works</>}
+              <small>{leave ? "" : days(o.days)}</small>
+            </span>
+          </>
+        )}
+      </button>
+      {open && (
+        <div className="option-body">
+          {o.limit && <p className="caution">⚠ {o.limit}</p>}
+          {!leave && (
+            <p>
+              Parts {money(o.parts)}, labour {money(o.labour)} ({Math.round(o.minutes)} min), standing still{" "}
+              {money(o.standing)}, risk {money(o.risk_cost)}. It cures what is wrong with {share(o.cure)}
+              {o.life_years > 0 && (
+                <>
+                  ; then half of such work lasts over {o.life_years.toFixed(1)} years, and{" "}
+                  <b>{share(o.comeback_chance)}</b> comes back within the {years} the machine stays
+                </>
+              )}
+              .
+            </p>
+          )}
+          {o.id !== "leave" && o.id !== "reading" && (
+            <>
+              <div className="figures">
+                {(
+                  [
+                    ["parts", "Parts, without postage", 100000, 1],
+                    ["minutes", "Minutes", 10000, 5],
+                    ["wait_days", "Days to wait", 365, 0.5],
+                  ] as const
+                ).map(([k, label, max, step]) => (
+                  <label key={k}>
+                    {label}
+                    <InputNumber
+                      min={0}
+                      max={max}
+                      step={step}
+                      value={f[k] >= 0 ? f[k] : undefined}
+                      placeholder={String(Math.round(o[k] * 10) / 10)}
+                      onChange={(x) => onFigures({ ...f, [k]: typeof x === "number" ? x : -1 })}
+                    />
+                  </label>
+                ))}
+                <label>
+                  It then lasts, years
+                  <InputNumber
+                    min={0.1}
+                    max={40}
+                    step={0.5}
+                    value={f.life_years || undefined}
+                    placeholder={String(o.life_years)}
+                    onChange={(x) => onFigures({ ...f, life_years: typeof x === "number" ? x : 0 })}
+                  />
+                </label>
+              </div>
+              <PartsFor
+                o={o}
+                onTake={(p) =>
+                  onFigures({
+                    ...f,
+                    parts: p.price,
+                    wait_days: p.stock > 0 && !p.days ? 0 : (p.days ?? f.wait_days),
+                  })
+                }
+              />
+            </>
+          )}
+          {o.id === "reading" && (
+            <p>
+              <Link to="../measure">Take it</Link>: what it costs is in its figure.
+            </p>
+          )}
+        </div>
+      )}
+    </li>
   );
 }
 
-function Choice({ options, station }: { options: Option[]; station: string }) {
+type Id = "repair" | "replace" | "clean" | "rewind" | "donor" | "assembly" | "temporary" | "leave";
+
+function Choice({
+  options,
+  station,
+  terms,
+  figures,
+}: {
+  options: Option[];
+  station: string;
+  terms: Terms;
+  figures: Record<string, Figures>;
+}) {
   const { job, circuit, state } = useJob();
-  const { mayWrite } = useApp();
   const client = useQueryClient();
-  const { change } = useWrites(job.id, state);
-  const [option, setOption] = useState<"repair" | "replace">();
+  const { repair } = useWrites(job.id, state);
+  const [option, setOption] = useState<Id>();
   const [by, setBy] = useState<"customer" | "workshop">("customer");
+  const [who, setWho] = useState("");
   const [reason, setReason] = useState("");
+  const [aside, setAside] = useState("");
+  const [price, setPrice] = useState<number>();
   const [id, setId] = useState(newId);
   const chosen = options.find((o) => o.id === option);
+  const asks = chosen?.veto && !chosen.veto.dangerous;
+  const cost = Math.round(((chosen?.parts ?? 0) + (chosen?.labour ?? 0)) * 100) / 100;
   const decide = useMutation({
     mutationFn: () =>
       must(
@@ -216,21 +371,32 @@ function Choice({ options, station }: { options: Option[]; station: string }) {
             id,
             option: option!,
             station,
-            price: Math.round((chosen!.parts + chosen!.labour) * 100) / 100,
+            price: price ?? cost,
             reason,
             by,
+            who,
+            label: chosen?.label,
+            set_aside: aside || undefined,
+            expected: chosen?.expected,
+            terms,
+            with: figures,
           },
         }),
       ),
     onSuccess: (j) => {
       setId(newId());
       setReason("");
+      setAside("");
+      setPrice(undefined);
       setOption(undefined);
       client.setQueryData(["job", job.id, state], j);
-      void client.invalidateQueries({ queryKey: ["job", job.id] });
+      for (const of of ["job", "proof"]) void client.invalidateQueries({ queryKey: [of, job.id] });
       void client.invalidateQueries({ queryKey: ["board"] });
     },
   });
+  const last = job.decisions.at(-1);
+  const done = last && job.repairs.some((r) => r.station === last.station);
+  const error = decide.error ?? repair.error;
   return (
     <section className="card">
       <h2>What was chosen</h2>
@@ -238,57 +404,107 @@ function Choice({ options, station }: { options: Option[]; station: string }) {
         <ul>
           {job.decisions.map((d) => (
             <li key={d.id}>
-              <b>{d.option === "repair" ? "Repair" : "Replace"}</b>,{" "}
-              {stationOf(circuit, d.station)?.label.toLowerCase()}, {money(d.price)}, chosen by the {d.by}
-              {d.reason ? `: ${d.reason}` : ""} <small className="quiet">{d.at ? age(d.at) : ""}</small>
+              <b>{d.label || d.option}</b>, {stationOf(circuit, d.station)?.label.toLowerCase()},{" "}
+              {money(d.price)}, chosen by the {d.by}
+              {d.who ? ` (${d.who})` : ""}
+              {d.reason ? `: ${d.reason}` : ""}
+              {d.set_aside ? `; against the advice, because ${d.set_aside}` : ""}{" "}
+              <small className="quiet">{d.at ? age(d.at) : ""}</small>
             </li>
           ))}
         </ul>
       )}
-      {mayWrite && (
-        <div className="choice">
-          <Radio.Group
-            value={option}
-            onChange={(e) => setOption(e.target.value as "repair" | "replace")}
-            aria-label="Option"
-          >
-            {options.map((o) => (
-              <Radio.Button key={o.id} value={o.id}>
-                {o.id === "repair" ? "Repair" : "Replace"}, {money(o.parts + o.labour)}
-              </Radio.Button>
-            ))}
-          </Radio.Group>
-          <Radio.Group
-            value={by}
-            onChange={(e) => setBy(e.target.value as "customer" | "workshop")}
-            aria-label="Who decided"
-          >
-            <Radio.Button value="customer">The customer decided</Radio.Button>
-            <Radio.Button value="workshop">The workshop decided</Radio.Button>
-          </Radio.Group>
-          <Input
-            placeholder="Why, in one line"
-            aria-label="Reason"
-            maxLength={400}
-            value={reason}
-            onChange={(e) => setReason(e.target.value)}
-          />
+      {last && !done && last.option !== "leave" && (
+        <p>
+          When the work is done:{" "}
           <Button
             type="primary"
-            disabled={!chosen}
-            loading={decide.isPending}
-            onClick={() => decide.mutate()}
+            loading={repair.isPending}
+            onClick={() =>
+              repair.mutate({ id: newId(), station: last.station, what: last.label || "Work done" })
+            }
           >
-            Record the decision
-          </Button>
-          <Button onClick={() => change.mutate({ closed: !job.closed_at })} loading={change.isPending}>
-            {job.closed_at ? "Open the job again" : "Close the job"}
-          </Button>
-        </div>
+            The work is done
+          </Button>{" "}
+          <span className="quiet">Readings from then on are taken after it.</span>
+        </p>
       )}
-      {(decide.error ?? change.error) && (
+      {done && (
+        <p>
+          ✓ The work is done. <Link to="../prove">Prove it</Link>
+        </p>
+      )}
+      <div className="choice">
+        <Radio.Group
+          value={option}
+          onChange={(e) => setOption(e.target.value as Id)}
+          aria-label="Option"
+          className="choice-options"
+        >
+          {options
+            .filter((o) => o.id !== "reading")
+            .map((o) => (
+              <Radio key={o.id} value={o.id} disabled={o.veto?.dangerous}>
+                {o.kind}
+              </Radio>
+            ))}
+        </Radio.Group>
+        {chosen && (
+          <>
+            {asks && (
+              <Input
+                aria-label="Why the veto is set aside"
+                placeholder={`Against it: ${chosen.veto!.reason}. Why all the same?`}
+                maxLength={400}
+                value={aside}
+                onChange={(e) => setAside(e.target.value)}
+              />
+            )}
+            <Radio.Group
+              value={by}
+              onChange={(e) => setBy(e.target.value as "customer" | "workshop")}
+              aria-label="Who decided"
+            >
+              <Radio.Button value="customer">The customer decided</Radio.Button>
+              <Radio.Button value="workshop">The workshop decided</Radio.Button>
+            </Radio.Group>
+            <Input
+              placeholder="name"
+              aria-label="Name of who decided"
+              maxLength={120}
+              value={who}
+              onChange={(e) => setWho(e.target.value)}
+            />
+            <InputNumber
+              aria-label="Price agreed"
+              min={0}
+              max={1000000}
+              value={price}
+              placeholder={String(cost)}
+              onChange={(x) => setPrice(typeof x === "number" ? x : undefined)}
+              addonBefore="agreed price"
+            />
+            <Input
+              placeholder="Why, in one line"
+              aria-label="Reason"
+              maxLength={400}
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
+            <Button
+              type="primary"
+              disabled={!!asks && !aside.trim()}
+              loading={decide.isPending}
+              onClick={() => decide.mutate()}
+            >
+              Record the decision
+            </Button>
+          </>
+        )}
+      </div>
+      {error && (
         <p className="wrong" role="alert">
-          {(decide.error ?? change.error)?.message}
+          {error.message}
         </p>
       )}
     </section>

@@ -10,7 +10,6 @@ import { keep, reach, useLink } from "../offline/sync";
 import { useKeys, useNarrow } from "../shared/hooks";
 import { JobContext, useJobQuery } from "./job";
 import { KeyHelp } from "./KeyHelp";
-import { Later } from "../later/Later";
 
 const Complaint = lazy(() => import("../complaint/Complaint"));
 const Checks = lazy(() => import("../checks/Checks"));
@@ -18,39 +17,38 @@ const Measure = lazy(() => import("../measure/Measure"));
 const Trace = lazy(() => import("../trace/Trace"));
 const Strip = lazy(() => import("../strip/Strip"));
 const Back = lazy(() => import("../strip/Back"));
+const Prove = lazy(() => import("../prove/Prove"));
+const Report = lazy(() => import("../report/Report"));
 const Decide = lazy(() => import("../decide/Decide"));
 
 interface Stage {
   id: string;
   label: string;
   key: string;
-  built: boolean;
   done: (j: Job) => boolean;
 }
 
 const never = () => false;
 const stages: Stage[] = [
-  { id: "complaint", label: "Complaint", key: "c", built: true, done: (j) => j.complaint !== "" },
+  { id: "complaint", label: "Complaint", key: "c", done: (j) => j.complaint !== "" },
   {
     id: "checks",
     label: "Quick checks",
     key: "q",
-    built: true,
     done: (j) => j.evidence.some((e) => e.observe && !e.struck),
   },
   {
     id: "measure",
     label: "Measure",
     key: "m",
-    built: true,
     done: (j) => ["decide", "decided", "closed"].includes(j.stage),
   },
-  { id: "trace", label: "Trace", key: "t", built: true, done: never },
-  { id: "strip", label: "Strip-down", key: "s", built: true, done: never },
-  { id: "decide", label: "Decide", key: "d", built: true, done: (j) => j.decisions.length > 0 },
-  { id: "back", label: "Put back", key: "p", built: true, done: never },
-  { id: "prove", label: "Prove", key: "v", built: false, done: never },
-  { id: "report", label: "Report", key: "r", built: false, done: never },
+  { id: "trace", label: "Trace", key: "t", done: never },
+  { id: "strip", label: "Strip-down", key: "s", done: never },
+  { id: "decide", label: "Decide", key: "d", done: (j) => j.decisions.length > 0 },
+  { id: "back", label: "Put back", key: "p", done: never },
+  { id: "prove", label: "Prove", key: "v", done: (j) => j.proved },
+  { id: "report", label: "Report", key: "r", done: never },
 ];
 
 /** The frame of a job: the ribbon of stages above, one stage below. */
@@ -136,8 +134,8 @@ export default function JobFrame() {
     <NavLink
       key={s.id}
       to={`/jobs/${id}/${s.id}`}
-      className={({ isActive }) => `stage ${isActive ? "here" : ""} ${s.built ? "" : "unbuilt"}`}
-      title={s.built ? `G ${s.key.toUpperCase()}` : "Not built yet"}
+      className={({ isActive }) => `stage ${isActive ? "here" : ""}`}
+      title={`G ${s.key.toUpperCase()}`}
       onClick={() => setOpen(false)}
     >
       {job && s.done(job) && <span aria-label="done">✓ </span>}
@@ -197,12 +195,9 @@ export default function JobFrame() {
               <Route path="trace" element={<Trace />} />
               <Route path="strip" element={<Strip />} />
               <Route path="back" element={<Back />} />
+              <Route path="prove" element={<Prove />} />
+              <Route path="report" element={<Report />} />
               <Route path="decide" element={<Decide />} />
-              {stages
-                .filter((s) => !s.built)
-                .map((s) => (
-                  <Route key={s.id} path={s.id} element={<Later stage={s.id} label={s.label} />} />
-                ))}
               <Route path="*" element={<Navigate to="measure" replace />} />
             </Routes>
           </Suspense>

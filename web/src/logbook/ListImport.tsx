@@ -1,0 +1,165 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { Button, Input } from "antd";
+import { useRef, useState } from "react";
+import { api, must } from "../api/client";
+import { useApp } from "../app/context";
+import { useRested } from "../shared/hooks";
+
+interface Read {
+  lines: { n: number; wrong?: string; remark?: string; says: string }[];
+  good: number;
+  wrong: number;
+  kept: number;
+}
+
+const text = {
+  parts: {
+    head: "Price lists",
+    says: "A CSV whose first line names its columns: name and price, and kind, number, size, days, stock, supplier where known.",
+  },
+  old: {
+    head: "An old list of jobs",
+    says: "A CSV whose first line names its columns: machine, date and complaint, and done, fault, circuit, price where known.",
+  },
+};
+
+/** A list brought in: read line by line first, kept only when no line is wrong. */
+export function ListImport({ what }: { what: "parts" | "old" }) {
+  const { mayWrite } = useApp();
+  const picker = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File>();
+  const [supplier, setSupplier] = useState("");
+  const [q, setQ] = useState("");
+  const asked = useRested(q, 300);
+  const send = async (f: File, keep: boolean): Promise<Read> => {
+    const body = (await f.text()) as never;
+    const opts = {
+      body,
+      bodySerializer: (b: unknown) => b as string,
+      headers: { "Content-Type": "text/csv" },
+    };
+    if (what === "parts") {
+      const r = await must(api.PUT("/api/parts", { params: { query: { keep, supplier } }, ...opts }));
+      return {
+        ...r,
+        lines: r.lines.map((l) => ({
+          ...l,
+          says: l.part
+            ? `${l.part.name}, ${l.part.price.toFixed(2)}${l.part.days != null ? `, ${l.part.days} days` : ""}`
+            : "",
+        })),
+      };
+    }
+    const r = await must(api.PUT("/api/logbook/import", { params: { query: { keep } }, ...opts }));
+    return {
+      ...r,
+      lines: r.lines.map((l) => ({ ...l, says: `${l.on.slice(0, 10)} ${l.machine}: ${l.what || l.done}` })),
+    };
+  };
+  const read = useMutation({ mutationFn: ({ f, keep }: { f: File; keep: boolean }) => send(f, keep) });
+  const parts = useQuery({
+    queryKey: ["parts", asked],
+    queryFn: () => must(api.GET("/api/parts", { params: { query: { q: asked } } })),
+    enabled: what === "parts",
+  });
+  const r = read.data;
+  return (
+    <section className="card list-import">
+      <h2>{text[what].head}</h2>
+      <p>{text[what].says}</p>
+      {mayWrite && (
+        <div className="tools">
+          {what === "parts" && (
+            <Input
+              aria-label="Whose list it is"
+              placeholder="whose list it is"
+              maxLength={80}
+              value={supplier}
+              onChange={(e) => setSupplier(e.target.value)}
+            />
+          )}
+          <Button loading={read.isPending} onClick={() => picker.current?.click()}>
+            Choose the CSV
+          </Button>
+          <input
+            ref={picker}
+            type="file"
+            accept=".csv,.txt,text/csv"
+            hidden
+            aria-label={`CSV of ${what}`}
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              e.target.value = "";
+              if (!f) return;
+              setFile(f);
+              read.mutate({ f, keep: false });
+            }}
+          />
+          {r && r.kept === 0 && (
+            <Button
+              type="primary"
+              disabled={r.wrong > 0 || r.good === 0}
+              onClick={() => file && read.mutate({ f: file, keep: true })}
+            >
+              Keep {r.good} lines
+            </Button>
+          )}
+        </div>
+      )}
+      {read.error && (
+        <p className="wrong" role="alert">
+          {read.error.message}
+        </p>
+      )}
+      {r && (
+        <>
+          <p role="status">
+            {r.kept > 0
+              ? `✓ ${r.kept} lines kept.`
+              : r.wrong > 0
+                ? `${r.wrong} of ${r.good + r.wrong} lines are wrong: mend them in the file and choose it again. Nothing was kept.`
+                : `${r.good} lines can be kept.`}
+          </p>
+          <ul className="list-lines">
+            {r.lines.slice(0, 200).map((l) => (
+              <li key={l.n}>
+                <small className="quiet">line {l.n}</small>{" "}
+                {l.wrong ? <b className="wrong">{l.wrong}</b> : l.says}
+                {l.remark && <span className="warn">{l.remark}</span>}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {what === "parts" && (
+        <>
+          <h2>Find a part</h2>
+          <Input
+            allowClear
+            aria-label="Find a part"
+            placeholder="brush 7x11x16, bearing 20x47x14, starter"
+            value={q}
+            onChange={(e) => setQ(e.target.value)}
+          />
+          {parts.data?.supplier && <p className="warn">{parts.data.supplier}</p>}
+          <ul className="list-lines">
+            {(parts.data?.parts ?? []).slice(0, 30).map((p, i) => (
+              <li key={i}>
+                <b>{p.name}</b> {p.price.toFixed(2)}{" "}
+                <small className="quiet">
+                  {[
+                    p.supplier,
+                    p.stock > 0 ? `${p.stock} there` : "out of stock",
+                    p.days != null ? `${p.days} days` : "",
+                  ]
+                    .filter(Boolean)
+                    .join(" · ")}
+                </small>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}

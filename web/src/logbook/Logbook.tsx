@@ -1,0 +1,211 @@
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { api, must, type LogEntry } from "../api/client";
+import { Bar } from "../app/Bar";
+import { useApp } from "../app/context";
+import { useKeys, useRested } from "../shared/hooks";
+import { Learned } from "./Learned";
+import { ListImport } from "./ListImport";
+import { Reliability } from "./Reliability";
+
+const tabs = [
+  ["jobs", "Jobs"],
+  ["learned", "What we learned"],
+  ["reliability", "How right it was"],
+  ["parts", "Parts and lists"],
+] as const;
+
+/** Every job, reading and outcome: searched in one field, looked back on, learned from. */
+export default function Logbook() {
+  const [search, setSearch] = useSearchParams();
+  const tab = search.get("view") ?? "jobs";
+  return (
+    <>
+      <Bar>
+        <span className="bar-title">Logbook</span>
+      </Bar>
+      <main className="page logbook">
+        <div className="tabs" role="tablist" aria-label="Logbook">
+          {tabs.map(([id, label]) => (
+            <button
+              key={id}
+              type="button"
+              role="tab"
+              aria-selected={tab === id}
+              onClick={() => setSearch(id === "jobs" ? {} : { view: id })}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+        {tab === "learned" ? (
+          <Learned />
+        ) : tab === "reliability" ? (
+          <Reliability />
+        ) : tab === "parts" ? (
+          <ListImport what="parts" />
+        ) : (
+          <Jobs />
+        )}
+      </main>
+    </>
+  );
+}
+
+function Jobs() {
+  const { mayWrite } = useApp();
+  const [q, setQ] = useState("");
+  const [circuit, setCircuit] = useState("");
+  const [from, setFrom] = useState("");
+  const [to, setTo] = useState("");
+  const [bring, setBring] = useState(false);
+  const asked = useRested(q, 250);
+  const circuits = useQuery({
+    queryKey: ["circuits"],
+    queryFn: () => must(api.GET("/api/circuits")),
+    staleTime: 60_000,
+  });
+  const query = { q: asked, circuit, from, to };
+  const pages = useInfiniteQuery({
+    queryKey: ["logbook", query],
+    queryFn: ({ pageParam }) =>
+      must(api.GET("/api/logbook", { params: { query: { ...query, before: pageParam } } })),
+    initialPageParam: "",
+    getNextPageParam: (p) => p.more ?? undefined,
+    placeholderData: keepPreviousData,
+  });
+  useKeys((k) => {
+    if (k !== "/") return false;
+    document.querySelector<HTMLInputElement>(".logbook .search input")?.focus();
+    return true;
+  });
+  const list = (pages.data?.pages ?? []).flatMap((p) => p.entries);
+  const exported = (format: string) =>
+    `/api/logbook/export?${new URLSearchParams({ ...query, format }).toString()}`;
+  return (
+    <>
+      <div className="tools">
+        <Input
+          className="search"
+          size="large"
+          allowClear
+          aria-label="Search the logbook"
+          placeholder="Machine, part, words of the complaint  ( / )"
+          value={q}
+          onChange={(e) => setQ(e.target.value)}
+        />
+        <Select
+          aria-label="Circuit"
+          value={circuit}
+          onChange={setCircuit}
+          popupMatchSelectWidth={false}
+          options={[
+            { value: "", label: "all circuits" },
+            ...(circuits.data ?? []).map((c) => ({ value: c.id, label: c.title })),
+          ]}
+        />
+        <Input type="date" aria-label="From" value={from} onChange={(e) => setFrom(e.target.value)} />
+        <Input type="date" aria-label="To" value={to} onChange={(e) => setTo(e.target.value)} />
+      </div>
+      {pages.error && (
+        <p className="wrong" role="alert">
+          {pages.error.message}
+        </p>
+      )}
+      {pages.data && list.length === 0 && (
+        <p className="empty">
+          {q ? `Nothing matches “${q}”. Fewer words, or another day.` : "No job was closed yet."}
+        </p>
+      )}
+      <ul className="log">
+        {list.map((e) => (
+          <Entry key={e.id} e={e} />
+        ))}
+      </ul>
+      {pages.hasNextPage && (
+        <Button loading={pages.isFetchingNextPage} onClick={() => void pages.fetchNextPage()}>
+          More
+        </Button>
+      )}
+      <div className="tools">
+        <span>Take along:</span>
+        {["csv", "xlsx", "json", "cases"].map((f) => (
+          <Button key={f} href={exported(f)} download>
+            {f === "cases" ? "case files" : f.toUpperCase()}
+          </Button>
+        ))}
+        {mayWrite && <Button onClick={() => setBring(!bring)}>Bring an old list in</Button>}
+      </div>
+      {bring && <ListImport what="old" />}
+    </>
+  );
+}
+
+function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
+  return (
+    <li>
+      <span className="log-day">{new Date(e.opened_at).toLocaleDateString()}</span>
+      <span className="log-machine">
+        {e.machine_id ? <Link to={`/machines/${e.machine_id}`}>{e.machine}</Link> : e.machine}
+        <small>{e.title || e.circuit}</small>
+      </span>
+      <span>
+        {e.complaint}
+        <small>{e.says}</small>
+      </span>
+      <span>
+        {e.fault && <b>{e.fault}</b>}
+        <small>
+          {[e.option, e.price != null ? e.price.toFixed(0) : "", lasted ? e.lasted : ""]
+            .filter(Boolean)
+            .join(" · ")}
+        </small>
+      </span>
+      <span>
+        {e.old ? (
+          <small>old list</small>
+        ) : (
+          <Link to={`/jobs/${e.id}/report`}>{e.closed_at ? "open" : "open, going on"}</Link>
+        )}
+      </span>
+    </li>
+  );
+}
+
+/** One machine: what failed before and how long repairs lasted. */
+export function MachineHistory() {
+  const { id = "" } = useParams();
+  const q = useQuery({
+    queryKey: ["history", id],
+    queryFn: () => must(api.GET("/api/machines/{id}/history", { params: { path: { id } } })),
+  });
+  const list = q.data ?? [];
+  return (
+    <>
+      <Bar>
+        <span className="bar-title">{list[0]?.machine ?? "Machine"}</span>
+      </Bar>
+      <main className="page logbook">
+        <h1>
+          {list[0]?.machine ?? "This machine"}: {list.length} {list.length === 1 ? "job" : "jobs"}
+        </h1>
+        {q.error && (
+          <p className="wrong" role="alert">
+            {q.error.message}
+          </p>
+        )}
+        {q.data && list.length === 0 && <p className="empty">It was never here.</p>}
+        <ul className="log">
+          {list.map((e) => (
+            <Entry key={e.id} e={e} lasted />
+          ))}
+        </ul>
+        <p>
+          <Link to="/logbook">All of the logbook</Link>
+        </p>
+      </main>
+    </>
+  );
+}

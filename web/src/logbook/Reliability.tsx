@@ -1,0 +1,104 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, must } from "../api/client";
+
+/** How often the verdict was right, by what it claimed; readings and minutes a job; what it got wrong. */
+export function Reliability() {
+  const q = useQuery({
+    queryKey: ["reliability"],
+    queryFn: () => must(api.GET("/api/reliability")),
+  });
+  const v = q.data;
+  if (q.error)
+    return (
+      <p className="wrong" role="alert">
+        {q.error.message}
+      </p>
+    );
+  if (!v) return <p className="quiet">Counting …</p>;
+  if (v.claims === 0)
+    return (
+      <p className="empty">
+        No verdict was confirmed yet. What a job turned out to be is entered when its repair is proved.
+      </p>
+    );
+  const size = 320;
+  const pad = 36;
+  const at = (p: number) => pad + (size - pad - 10) * p;
+  const y = (p: number) => size - at(p);
+  return (
+    <section className="card reliability">
+      <h1>
+        Right {v.right} of {v.claims} times.
+      </h1>
+      <p>
+        {v.readings.toFixed(1)} readings and looks a job
+        {v.minutes > 0 && `, ${v.minutes.toFixed(0)} minutes of them`}.
+      </p>
+      <div className="reliability-grid">
+        <svg
+          viewBox={`0 0 ${size} ${size}`}
+          role="img"
+          aria-label={v.bands
+            .map(
+              (b) =>
+                `claimed ${Math.round(100 * b.mean)} per cent, right ${Math.round(100 * b.right)} of ${b.n}`,
+            )
+            .join("; ")}
+        >
+          <line x1={at(0)} y1={y(0)} x2={at(1)} y2={y(1)} className="ideal" />
+          {[0, 0.5, 1].map((p) => (
+            <g key={p}>
+              <text x={at(p)} y={size - 12} textAnchor="middle">
+                {100 * p} %
+              </text>
+              <text x={pad - 6} y={y(p) + 5} textAnchor="end">
+                {100 * p}
+              </text>
+            </g>
+          ))}
+          {v.bands.map((b) => (
+            <g key={b.low}>
+              <line x1={at(b.mean)} x2={at(b.mean)} y1={y(b.w_low)} y2={y(b.w_high)} className="interval" />
+              <circle cx={at(b.mean)} cy={y(b.right)} r={Math.min(10, 4 + Math.sqrt(b.n) / 2)} />
+            </g>
+          ))}
+        </svg>
+        <table>
+          <thead>
+            <tr>
+              <th>Claimed</th>
+              <th>Jobs</th>
+              <th>Right</th>
+              <th>95 % interval</th>
+            </tr>
+          </thead>
+          <tbody>
+            {v.bands.map((b) => (
+              <tr key={b.low}>
+                <td>{(100 * b.mean).toFixed(1)} %</td>
+                <td>{b.n}</td>
+                <td>{(100 * b.right).toFixed(0)} %</td>
+                <td>
+                  {(100 * b.w_low).toFixed(0)} to {(100 * b.w_high).toFixed(0)} %
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <h2>What it got wrong</h2>
+      {v.wrong.length === 0 && <p className="quiet">Nothing yet.</p>}
+      <ul>
+        {v.wrong.map((e) => (
+          <li key={e.id}>
+            <Link to={`/jobs/${e.id}/measure`}>
+              {e.machine}, {e.title}
+            </Link>
+            : it was {e.fault || "nothing"}. <small className="quiet">{e.says}</small>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

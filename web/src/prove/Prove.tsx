@@ -1,0 +1,307 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, must, type ProveView } from "../api/client";
+import { useApp } from "../app/context";
+import { evidence, observationOf, stationOf, useJob, useWrites } from "../job/job";
+import { age } from "../shared/format";
+import { newId } from "../shared/id";
+
+type Check = ProveView["checks"][number];
+
+/** Before and after on the same readings, in the bands of this vehicle; ticked, signed and dated. */
+export default function Prove() {
+  const { job, circuit, state } = useJob();
+  const { me, mayWrite } = useApp();
+  const client = useQueryClient();
+  const { repair } = useWrites(job.id, state);
+  const path = { id: job.id };
+  const q = useQuery({
+    queryKey: ["proof", job.id, job.revision],
+    queryFn: () => must(api.GET("/api/jobs/{id}/proof", { params: { path } })),
+    placeholderData: (prev: ProveView | undefined) => prev,
+  });
+  const put = (v: ProveView) => client.setQueryData(["proof", job.id, job.revision], v);
+  const tick = useMutation({
+    mutationFn: (t: { tick: string; value: string }) =>
+      must(
+        api.PUT("/api/jobs/{id}/proof/ticks/{tick}", {
+          params: { path: { id: job.id, tick: t.tick } },
+          body: { value: t.value },
+        }),
+      ),
+    onSuccess: put,
+  });
+  const [signed, setSigned] = useState(me.name.replace(/ \(.*\)$/, ""));
+  const [counter, setCounter] = useState("");
+  const [remark, setRemark] = useState("");
+  const [fault, setFault] = useState<string>();
+  const [id, setId] = useState(newId);
+  const sign = useMutation({
+    mutationFn: (result: "passed" | "remark" | "failed") =>
+      must(
+        api.POST("/api/jobs/{id}/proof", {
+          params: { path },
+          body: { id, result, remark, signed, counter, fault: fault ?? q.data?.faults[0]?.id },
+        }),
+      ),
+    onSuccess: (v) => {
+      setId(newId());
+      put(v);
+      void client.invalidateQueries({ queryKey: ["job", job.id] });
+      void client.invalidateQueries({ queryKey: ["board"] });
+    },
+  });
+  const v = q.data;
+  if (q.error)
+    return (
+      <main className="page narrow">
+        <p className="wrong" role="alert">
+          {q.error.message}
+        </p>
+      </main>
+    );
+  if (!v) return <p className="quiet centred">Reading the proof …</p>;
+  if (!v.station)
+    return (
+      <main className="page narrow">
+        <h1>Nothing was done yet</h1>
+        <p>
+          What was chosen under <Link to="../decide">Decide</Link> is proved here, on the same readings as
+          before.
+        </p>
+      </main>
+    );
+  const part = stationOf(circuit, v.station)?.label ?? v.station;
+  const last = v.records.at(-1);
+  const open = v.checks.filter((c) => c.passed == null).length;
+  const error = tick.error ?? sign.error ?? repair.error;
+  return (
+    <main className="page prove">
+      <h1>
+        {last && last.result !== "failed"
+          ? `✓ Proved good${last.result === "remark" ? ", with a remark" : ""}: ${part.toLowerCase()}`
+          : last
+            ? `✕ Not good yet: ${part.toLowerCase()}`
+            : v.failed
+              ? `A check is out of its band: the ${part.toLowerCase()} is not proved`
+              : open > 0
+                ? `Prove the ${part.toLowerCase()}: ${open} ${open === 1 ? "check" : "checks"} to take`
+                : "All checks are good: tick and sign"}
+      </h1>
+      {last && (
+        <p>
+          {last.signed}
+          {last.counter ? `, at ${last.counter}` : ""}, {age(last.at)}. {last.remark}{" "}
+          {last.result === "failed" ? (
+            <Link to="../measure">The diagnosis goes on with the new readings</Link>
+          ) : (
+            <Link to="../report">Print the report</Link>
+          )}
+        </p>
+      )}
+      {!v.repaired && mayWrite && (
+        <p className="card">
+          The work is not recorded yet.{" "}
+          <Button
+            type="primary"
+            loading={repair.isPending}
+            onClick={() =>
+              repair.mutate({
+                id: newId(),
+                station: v.station,
+                what: job.decisions.at(-1)?.label || "Work done",
+              })
+            }
+          >
+            The work is done
+          </Button>
+        </p>
+      )}
+      <section className="card">
+        <h2>Before and after</h2>
+        <ul className="proof-list">
+          <li className="proof-head" aria-hidden="true">
+            <span>Check</span>
+            <span>Before</span>
+            <span>After</span>
+            <span>Good is</span>
+          </li>
+          {v.checks.map((c, i) => (
+            <Line key={i} c={c} mayWrite={mayWrite && v.repaired} />
+          ))}
+        </ul>
+      </section>
+      <section className="card">
+        <h2>And besides</h2>
+        <ul className="ticks">
+          {v.ticks.map((t) => (
+            <li key={t.id}>
+              <button
+                type="button"
+                role="checkbox"
+                aria-checked={t.value !== ""}
+                aria-label={t.label}
+                className="tick"
+                disabled={!mayWrite}
+                onClick={() =>
+                  tick.mutate({ tick: t.id, value: t.value ? "" : new Date().toISOString().slice(0, 16) })
+                }
+              >
+                {t.value ? "✓" : ""}
+              </button>
+              <span>
+                {t.label}
+                {!t.must && <small className="quiet"> if it can be done</small>}
+                {t.id === "genset" && (
+                  <small>
+                    {" "}
+                    <Link to="../strip?beside=bench">reckon the droop</Link>
+                  </small>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+        {v.left > 0 && (
+          <p className="warn">
+            {v.left} things of the strip-down are neither back nor explained.{" "}
+            <Link to="../back">Put them back</Link>
+          </p>
+        )}
+      </section>
+      {mayWrite && (
+        <section className="card sign">
+          <h2>Sign</h2>
+          <div className="terms">
+            <label>
+              It was
+              <Select
+                aria-label="What it was"
+                value={fault ?? v.faults[0]?.id}
+                onChange={setFault}
+                popupMatchSelectWidth={false}
+                options={[
+                  ...v.faults.map((f) => ({ value: f.id, label: f.label })),
+                  { value: "none", label: "nothing was wrong" },
+                ]}
+              />
+            </label>
+            <label>
+              Name
+              <Input
+                aria-label="Name"
+                maxLength={120}
+                value={signed}
+                onChange={(e) => setSigned(e.target.value)}
+              />
+            </label>
+            <label>
+              Hours or mileage
+              <Input
+                aria-label="Hours or mileage"
+                maxLength={40}
+                placeholder="4 210 h"
+                value={counter}
+                onChange={(e) => setCounter(e.target.value)}
+              />
+            </label>
+            <label>
+              Remark
+              <Input
+                aria-label="Remark"
+                maxLength={400}
+                placeholder="needed for a pass with a remark, or a fail"
+                value={remark}
+                onChange={(e) => setRemark(e.target.value)}
+              />
+            </label>
+          </div>
+          <p className="sign-buttons">
+            <Button
+              type="primary"
+              size="large"
+              loading={sign.isPending}
+              disabled={v.missing.length > 0 || v.failed}
+              onClick={() => sign.mutate("passed")}
+            >
+              ✓ Passed
+            </Button>
+            <Button size="large" disabled={!remark.trim()} onClick={() => sign.mutate("remark")}>
+              Passed, with the remark
+            </Button>
+            <Button size="large" danger disabled={!remark.trim()} onClick={() => sign.mutate("failed")}>
+              ✕ Failed
+            </Button>
+          </p>
+          {v.missing.length > 0 && <p className="quiet">Still missing: {v.missing.join("; ")}.</p>}
+        </section>
+      )}
+      {error && (
+        <p className="wrong" role="alert">
+          {error.message}
+        </p>
+      )}
+    </main>
+  );
+}
+
+function Line({ c, mayWrite }: { c: Check; mayWrite: boolean }) {
+  const { job, circuit, state } = useJob();
+  const { enter } = useWrites(job.id, state);
+  const [text, setText] = useState("");
+  const o = observationOf(circuit, c.observe);
+  const base = {
+    measure: c.measure as never,
+    observe: c.observe,
+    state: c.state,
+    from: c.from,
+    to: c.to,
+    through: c.through,
+  };
+  const take = (e: { value?: string; outcome?: string }) =>
+    enter.mutate({ evidence: [evidence({ ...base, ...e })] }, { onSuccess: () => setText("") });
+  return (
+    <li className={`proof-line ${c.passed == null ? "" : c.passed ? "good" : "bad"}`}>
+      <span>
+        <b>{c.label}</b>
+        <small className="quiet">{c.why}</small>
+      </span>
+      <span>{c.before_says || "–"}</span>
+      <span className="proof-after">
+        {c.after_says && (
+          <b>
+            {c.passed ? "✓" : "✕"} {c.after_says}
+          </b>
+        )}
+        {mayWrite &&
+          (o ? (
+            !c.after_says && (
+              <span className="answers" role="group" aria-label={o.label}>
+                {o.outcomes.map((x) => (
+                  <Button key={x.id} disabled={enter.isPending} onClick={() => take({ outcome: x.id })}>
+                    {x.label}
+                  </Button>
+                ))}
+              </span>
+            )
+          ) : (
+            <Input
+              aria-label={`After: ${c.label}`}
+              placeholder={c.after_says ? "again" : "after"}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              onPressEnter={() => text.trim() && take({ value: text.trim() })}
+            />
+          ))}
+        {enter.error && (
+          <span className="wrong" role="alert">
+            {enter.error.message}
+          </span>
+        )}
+      </span>
+      <span>{c.good_says}</span>
+    </li>
+  );
+}

@@ -96,9 +96,10 @@ type Option struct {
 	FailCost  float64  `json:"fail_cost"`       // cost when it does not cure
 	RiskCost  float64  `json:"risk_cost"`       // expected cost of failing and of coming back
 	Expected  float64  `json:"expected"`
-	Low       float64  `json:"low"`  // 10 %
-	High      float64  `json:"high"` // 90 %
-	Days      float64  `json:"days"` // until it works, in expectation
+	Low       float64  `json:"low"`   // 10 %
+	High      float64  `json:"high"`  // 90 %
+	Days      float64  `json:"days"`  // until it works, in expectation
+	Later     float64  `json:"later"` // what follows for certain: the lasting repair after a temporary one
 	Veto      *Veto    `json:"veto,omitempty"`
 	Limit     string   `json:"limit,omitempty"` // of a temporary repair
 
@@ -106,7 +107,6 @@ type Option struct {
 	free        float64 // of that, what a warranty pays
 	workmanship float64
 	shape       float64
-	after       float64 // what follows for certain: the lasting repair after a temporary one
 }
 
 // BreakEven says what one would have to believe for the next option to win.
@@ -186,19 +186,19 @@ func Compare(c *circuit.Circuit, station string, ds []Diagnosis, t Terms, opened
 			o.FailCost, o.Expected, o.Low, o.High = 0, o.Standing*(1-o.Success), 0, o.Standing
 			continue
 		case "temporary":
-			// It works while the part comes: only the lasting repair's own work and part
-			// follow, and its risk.
+			// It works while the part comes: the lasting repair's own work and part
+			// follow, its risk, and a second visit of the machine.
 			l := out[lasting]
 			l.FailCost = 0
 			l.settle(t)
-			o.after = l.Parts + l.Labour + l.Success*l.RiskCost
+			o.Later = l.Parts + l.Labour + l.Success*l.RiskCost + t.Comeback + l.Minutes/60/8*t.LossPerDay
 			o.LifeYears = 0
 			days := t.Temporary
 			if days == 0 {
 				days = 14
 			}
 			o.Limit = fmt.Sprintf("at most %.0f days, labelled; then: %s", days, l.Label)
-			o.FailCost = t.HourRate/2 + l.Standing
+			o.FailCost = t.HourRate/2 + l.Standing + (1-l.Success)*(t.HourRate+t.Comeback+t.LossPerDay)
 			o.settle(t)
 			o.simulate(t)
 			continue
@@ -298,7 +298,9 @@ func plans(c *circuit.Circuit, s *circuit.Station) []plan {
 	}
 	if rep != nil && s.Kind == circuit.Motor {
 		for i := range c.Stations {
-			if d := &c.Stations[i]; d.Kind == circuit.Drive {
+			// What the motor turns comes with it only where both sit in one frame; an engine does
+			// not.
+			if d := &c.Stations[i]; d.Kind == circuit.Drive && !slices.Contains([]string{"starter", "contactor_motor", "traction", "two_wire_motor"}, c.ID) {
 				var extra []string
 				for _, m := range circuit.KindModes(circuit.Drive) {
 					extra = append(extra, fault.Fault{Station: d.ID, Mode: m}.String())
@@ -447,7 +449,7 @@ func fallback(out []Option) (surest, lasting int) {
 // settle computes what follows from an option's figures.
 func (o *Option) settle(t Terms) {
 	o.Success = o.Cure * o.workmanship
-	sure := o.Parts + o.Labour + o.Standing + o.after
+	sure := o.Parts + o.Labour + o.Standing + o.Later
 	o.again = o.Parts + o.Labour + t.Comeback + t.LossPerDay
 	o.free = o.Parts
 	covered := 0.0
@@ -474,7 +476,7 @@ func (o *Option) simulate(t Terms) {
 	for k := range cost {
 		labour := o.Labour * math.Exp(0.25*rng.NormFloat64()-0.03125)
 		parts := o.Parts * math.Exp(0.1*rng.NormFloat64()-0.005)
-		x := parts + labour + o.Standing + o.after
+		x := parts + labour + o.Standing + o.Later
 		if rng.Float64() >= o.Success {
 			cost[k] = x + o.FailCost
 			continue
@@ -514,7 +516,7 @@ func reading(out []Option, rs []Reading, t Terms) *Option {
 			continue
 		}
 		for i, o := range out {
-			if o.ID == "leave" || o.Veto != nil && !o.Veto.SetAside {
+			if o.ID == "leave" || o.ID == "temporary" || o.Veto != nil && !o.Veto.SetAside {
 				continue
 			}
 			o.Cure = math.Min(1, o.Cure*r.Right/p)

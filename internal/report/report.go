@@ -126,7 +126,7 @@ func (s *sheet) head(text string) {
 
 func day(t time.Time) string { return t.Format("2 January 2006") }
 
-func (r *Report) top(s *sheet, title string) {
+func (r *Report) top(s *sheet, title, of string) {
 	s.font(9, false, grey)
 	s.CellFormat(0, 5, r.Workshop, "", 0, "L", false, 0, "")
 	s.CellFormat(0, 5, "Job "+r.Job+" · "+day(r.Opened), "", 1, "R", false, 0, "")
@@ -136,7 +136,11 @@ func (r *Report) top(s *sheet, title string) {
 	s.Ln(5)
 	s.para(19, true, ink, title)
 	s.Ln(1)
-	s.para(10.5, false, grey, r.Machine+joined(", ", r.Place)+" · "+r.Circuit+joined(" · ", r.Counter))
+	at := ""
+	if r.Place != "" {
+		at = r.Place + " · "
+	}
+	s.para(10.5, false, grey, of+at+r.Circuit+joined(" · ", r.Counter))
 }
 
 func joined(sep, s string) string {
@@ -154,13 +158,13 @@ func (r *Report) Customer(w io.Writer) error {
 	s.SetAutoPageBreak(false, 10)
 	s.SetTitle("Report "+r.Job, true)
 	s.AddPage()
-	r.top(s, r.Machine)
+	r.top(s, r.Machine, "")
 	s.head("What was wrong")
 	s.para(10.5, false, ink, quoted(r.Complaint))
 	s.head("What we found")
 	s.para(12.5, true, ink, r.Found)
 	if r.Done != "" {
-		s.head("What we did")
+		s.head(map[bool]string{true: "What we did", false: "What is to be done"}[r.After != nil])
 		s.para(10.5, false, ink, r.Done+joined(". ", r.Choice))
 	}
 	half := (s.width() - 32 - 8) / 2
@@ -173,7 +177,7 @@ func (r *Report) Customer(w io.Writer) error {
 	}
 	s.SetY(y + 62)
 	if len(r.Checks) > 0 {
-		s.head("How we know it is good")
+		s.head(map[bool]string{true: "How we know it is good", false: "How we shall know that it is good"}[r.Proof != ""])
 		s.table([]string{"Checked", "Before", "After", "Good is"}, []float64{0.46, 0.16, 0.16, 0.22}, checks(r.Checks, 6))
 	}
 	if r.Proof != "" {
@@ -346,7 +350,7 @@ func (r *Report) File(w io.Writer) error {
 		s.CellFormat(0, 4, fmt.Sprintf("Job %s · page %d of {nb}", r.Job, s.PageNo()), "", 0, "R", false, 0, "")
 	})
 	s.AddPage()
-	r.top(s, "File copy: "+r.Machine)
+	r.top(s, "File copy", r.Machine+" · ")
 	s.head("Complaint")
 	s.para(10, false, ink, quoted(r.Complaint))
 	s.head("Verdict")
@@ -492,6 +496,6 @@ func (r *Report) Label(w io.Writer) error {
 	}
 	s.SetY(-8)
 	s.font(8, false, grey)
-	s.CellFormat(88, 4, r.Workshop+" · job "+r.Job, "", 0, "L", false, 0, "")
+	fit(8, false, grey, "job "+r.Job+" · "+r.Workshop, 1)
 	return s.Output(w)
 }

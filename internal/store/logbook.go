@@ -49,7 +49,7 @@ type Search struct {
 	Limit    int
 }
 
-const entryCols = `j.id, m.name, m.id, j.circuit, j.complaint, COALESCE(v.says,''), COALESCE(o.station, v.station, ''), COALESCE(o.fault,''), COALESCE(o.option_id,''), c.price, j.opened_at, j.closed_at, COALESCE(o.readings, 0)`
+const entryCols = `j.id, m.name, m.id, j.circuit, j.complaint, COALESCE(v.says,''), COALESCE(o.station, ''), COALESCE(o.fault,''), COALESCE(o.option_id,''), c.price, j.opened_at, j.closed_at, COALESCE(o.readings, 0)`
 
 const entryJoins = ` JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision
 	LEFT JOIN outcomes o ON o.job_id = j.id LEFT JOIN job_costs c ON c.job_id = j.id`
@@ -278,7 +278,7 @@ func (s *Store) Reliability(ctx context.Context) (*Reliability, error) {
 	if err := rows.Err(); err != nil {
 		return nil, err
 	}
-	err = s.DB.QueryRowContext(ctx, "SELECT COUNT(*), COALESCE(AVG(readings), 0), COALESCE(AVG(minutes), 0) FROM outcomes WHERE excluded = 0").Scan(&r.Jobs, &r.Readings, &r.Minutes)
+	err = s.DB.QueryRowContext(ctx, "SELECT COUNT(*), COALESCE(AVG(readings), 0), COALESCE(AVG(minutes), 0) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL").Scan(&r.Jobs, &r.Readings, &r.Minutes)
 	return r, err
 }
 

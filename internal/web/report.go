@@ -38,13 +38,13 @@ func (s *Server) reportOf(ctx context.Context, j *store.Job, photos bool) (*repo
 	if name == "" {
 		name = "Workshop"
 	}
-	r := &report.Report{Workshop: name, Job: j.ID.String()[24:], Machine: j.Machine.Name, Place: j.Machine.Place, Circuit: c.Title, Complaint: j.Complaint, Opened: j.OpenedAt, Closed: j.ClosedAt, Found: before.Verdict.Says}
+	r := &report.Report{Workshop: name, Job: j.ID.String()[30:], Machine: j.Machine.Name, Place: j.Machine.Place, Circuit: c.Title, Complaint: j.Complaint, Opened: j.OpenedAt, Closed: j.ClosedAt, Found: before.Verdict.Says}
 	for _, w := range before.Evidence {
-		best := 0.0
-		for _, b := range w.Bits {
-			best = max(best, b)
+		at := ""
+		if before.Verdict.Station != nil {
+			at = *before.Verdict.Station
 		}
-		if best > 0.7 && w.Index >= 1 && w.Index <= len(j.Case.Evidence) {
+		if w.Bits[at] > 0.3 && w.Index >= 1 && w.Index <= len(j.Case.Evidence) {
 			r.RestsOn = append(r.RestsOn, evidenceWords(c, j, w.Index-1)+": "+w.Says)
 		}
 	}

@@ -108,7 +108,7 @@ function Options({ station }: { station: string }) {
   );
   const options = cmp.data?.options ?? [];
   const free = options.filter((o) => !o.veto || o.veto.set_aside);
-  const most = Math.max(...free.map((o) => o.expected), 1) * 1.25;
+  const most = Math.max(...free.filter((o) => o.id !== "leave").map((o) => o.expected), 1) * 1.1;
   return (
     <main className="page decide">
       <p className="lead">
@@ -193,6 +193,7 @@ const parts: [keyof Option, string, string][] = [
   ["labour", "Labour", "part-labour"],
   ["standing", "Standing still", "part-standing"],
   ["risk_cost", "Risk of failing or coming back", "part-risk"],
+  ["later", "Lasting repair to follow", "part-later"],
 ];
 
 const days = (d: number) =>
@@ -246,7 +247,7 @@ function Row({
                 <i
                   key={k}
                   className={cls}
-                  style={{ width: `${(Math.max(0, o[k] as number) / most) * 100}%` }}
+                  style={{ width: `${Math.min(100, (Math.max(0, o[k] as number) / most) * 100)}%` }}
                 />
               ))}
             </span>
@@ -269,7 +270,9 @@ function Row({
           {!leave && (
             <p>
               Parts {money(o.parts)}, labour {money(o.labour)} ({Math.round(o.minutes)} min), standing still{" "}
-              {money(o.standing)}, risk {money(o.risk_cost)}. It cures what is wrong with {share(o.cure)}
+              {money(o.standing)}, risk {money(o.risk_cost)}
+              {o.later > 0 && `, the lasting repair after it ${money(o.later)}`}. It cures what is wrong with{" "}
+              {share(o.cure)}
               {o.life_years > 0 && (
                 <>
                   ; then half of such work lasts over {o.life_years.toFixed(1)} years, and{" "}

@@ -52,6 +52,9 @@ export function Learned() {
           ? "No confirmed job on this circuit yet: the rates are those that ship."
           : `${of} confirmed ${of === 1 ? "job" : "jobs"} on this circuit here.`}
       </h1>
+      <p className="rate-key" aria-hidden="true">
+        <i className="ships" /> as it ships <i className="here" /> as it is taken here
+      </p>
       {q.data?.since && (
         <p className="quiet">Jobs before {new Date(q.data.since).toLocaleDateString()} do not count.</p>
       )}

@@ -167,7 +167,10 @@ function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
         {e.old ? (
           <small>old list</small>
         ) : (
-          <Link to={`/jobs/${e.id}/report`}>{e.closed_at ? "open" : "open, going on"}</Link>
+          <>
+            <Link to={`/jobs/${e.id}/report`}>open</Link>
+            {!e.closed_at && <small>going on</small>}
+          </>
         )}
       </span>
     </li>

@@ -24,7 +24,7 @@ export function Reliability() {
     );
   const size = 320;
   const pad = 36;
-  const at = (p: number) => pad + (size - pad - 10) * p;
+  const at = (p: number) => pad + (size - pad - 26) * p;
   const y = (p: number) => size - at(p);
   return (
     <section className="card reliability">

@@ -21,6 +21,7 @@ packages=()
 if [ "${1:-demo}" = test ]; then
   command -v ngspice >/dev/null || packages+=(ngspice)
   [ -x /usr/bin/chromium ] || packages+=(chromium)
+  command -v pdftoppm >/dev/null || packages+=(poppler-utils)
   /usr/bin/python3 -c "import scipy" 2>/dev/null || packages+=(python3-scipy)
 fi
 if [ ${#packages[@]} -gt 0 ]; then

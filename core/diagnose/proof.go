@@ -146,7 +146,7 @@ func (c *Check) holds(e *casefile.Evidence) bool {
 		return false
 	}
 	v := e.Reading.Value
-	if e.From == c.To && e.To == c.From && e.Measure != unit.Resistance {
+	if e.From != "" && e.From == c.To && e.To == c.From && e.Measure != unit.Resistance {
 		v = -v
 	}
 	return v >= c.Good.Low && v <= c.Good.High

@@ -244,8 +244,14 @@ func (c *Comparison) settle(t Terms) {
 		return
 	}
 	a, b := open[0], open[1]
+	if b.ID == "reading" && len(open) > 2 { // a reading is no other way of mending it
+		b = open[2]
+	}
 	if a.ID == "reading" {
-		c.Says = fmt.Sprintf("One more reading first saves %.0f in expectation: %s.", b.Expected-a.Expected, a.Label)
+		c.Says = fmt.Sprintf("One more reading first saves %.0f in expectation: %s.", b.Expected-a.Expected, lower(a.Label))
+		if len(open) > 2 {
+			c.breakEvens(b, open[2], t)
+		}
 		return
 	}
 	c.breakEvens(a, b, t)

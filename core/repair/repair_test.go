@@ -186,7 +186,7 @@ func TestBreakEvenIsWhereTheCostsMeet(t *testing.T) {
 			rt.Fatal(err)
 		}
 		for _, b := range cmp.BreakEvens {
-			best, other, t2 := cmp.Options[0], cmp.Options[1], tm
+			best, other, t2 := cmp.Options[0], cmp.Options[1], tm // no reading is offered here
 			if b.Quantity == "loss_per_day" || other.ID == "reading" {
 				continue
 			}

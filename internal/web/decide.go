@@ -81,7 +81,8 @@ func (s *Server) compare(ctx context.Context, j *store.Job, in Compare) (*Option
 	var rs []repair.Reading
 	for i := range op.Next {
 		n := &op.Next[i]
-		rs = append(rs, repair.Reading{Label: words(c, n), Minutes: n.Minutes, People: n.People, Spends: n.Spends, Right: n.Right()})
+		w := words(c, n)
+		rs = append(rs, repair.Reading{Label: strings.ToUpper(w[:1]) + w[1:], Minutes: n.Minutes, People: n.People, Spends: n.Spends, Right: n.Right()})
 	}
 	with, said, err := s.lives(ctx, c, in.Station, in.With)
 	if err != nil {

@@ -1,0 +1,286 @@
+package e2e
+
+import (
+	"encoding/csv"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// fetch gets something of the server in the page's own session, as text.
+func (x *person) fetch(path string) string {
+	x.t.Helper()
+	return x.p.MustEval(`async (path) => {
+		const r = await fetch(path);
+		const b = new Uint8Array(await r.arrayBuffer());
+		let s = "";
+		for (const c of b) s += String.fromCharCode(c);
+		return s;
+	}`, path).Str()
+}
+
+// middle is a value in the middle of a band such as "11.09 V to 12.18 V", with its unit.
+func middle(t *testing.T, band string) string {
+	t.Helper()
+	m := regexp.MustCompile(`^(-?[\d.]+) ?(\S*) to (-?[\d.]+) ?(\S+)$`).FindStringSubmatch(band)
+	require.NotNil(t, m, "a band: %q", band)
+	lo, err1 := strconv.ParseFloat(m[1], 64)
+	hi, err2 := strconv.ParseFloat(m[3], 64)
+	require.NoError(t, err1)
+	require.NoError(t, err2)
+	if m[2] != m[4] && m[2] != "" { // 250 mV to 1.2 V
+		return m[3] + " " + m[4]
+	}
+	return strconv.FormatFloat((lo+hi)/2, 'f', 3, 64) + " " + m[4]
+}
+
+func (x *person) jobID() string { return strings.Split(x.p.MustInfo().URL, "/")[4] }
+
+// rendered makes a picture of a PDF's first page and its text, with Debian's tools.
+func rendered(t *testing.T, pdf, name string) (png, text string) {
+	t.Helper()
+	require.True(t, strings.HasPrefix(pdf, "%PDF-"), "%s is no PDF: %.80s", name, pdf)
+	b := make([]byte, 0, len(pdf))
+	for _, r := range pdf {
+		b = append(b, byte(r))
+	}
+	path := filepath.Join(t.TempDir(), name+".pdf")
+	require.NoError(t, os.WriteFile(path, b, 0o600))
+	out, err := exec.Command("pdftoppm", "-r", "70", "-png", "-singlefile", path, strings.TrimSuffix(path, ".pdf")).CombinedOutput()
+	require.NoError(t, err, string(out))
+	said, err := exec.Command("pdftotext", "-layout", path, "-").Output()
+	require.NoError(t, err)
+	return strings.TrimSuffix(path, ".pdf") + ".png", string(said)
+}
+
+// From the verdict to the label: an option chosen and approved, the work, the strip-down
+// put back, the repair proved on the same readings, the papers, and the next job of the
+// kind going the faster for it.
+func TestFromVerdictToLabel(t *testing.T) {
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a := build(t)
+	base := a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	x := open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	x.job("Cider press lorry")
+	id := x.jobID()
+
+	// Every option by expected cost; what is ruled out says why.
+	x.keys('g', 'd')
+	x.sees(".option-row.best", "cheapest in expectation")
+	x.sees(".option-row.vetoed", "no winder within reach")
+	x.sees(".option-row", "Fit a used starter motor")
+	x.sees(".option-row", "Get it home")
+	x.sees(".decide li", "would have to")
+	// A part from the shelf, lists and the supplier; the supplier is simulated.
+	x.press(".option-head", "Brush set")
+	x.p.MustElement(`input[aria-label^="Find a part for: Brush set"]`).MustInput("brush 7x11x16")
+	x.sees(".parts-for li", "on the shelf")
+	x.sees(".parts-for li", "LS-1107|Brush set for starters")
+	was := x.p.MustElement(".option-row .option-figures b").MustText()
+	x.press(".parts-for li button", "Take this")
+	require.Eventually(t, func() bool { return x.p.MustElement(".option-row .option-figures b").MustText() != was }, 10*time.Second, 100*time.Millisecond, "the figures follow")
+	// Burnt near fuel: makeshift is ruled out, and cannot be chosen.
+	x.press("summary", "This workshop, this customer")
+	x.press("label", "Insulation or housing is burnt")
+	x.press("label", "near fuel, oil or gas")
+	x.sees(".option-row.vetoed", "fire hazard")
+	x.press("label", "Insulation or housing is burnt")
+	x.press("label", "near fuel, oil or gas")
+
+	// The customer chooses.
+	x.press(".choice-options label", "^repair$")
+	x.p.MustElement(`input[aria-label="Name of who decided"]`).MustInput("The press house")
+	x.p.MustElement(`input[aria-label="Reason"]`).MustInput("must run by Friday")
+	x.press("button", "Record the decision")
+	x.sees(".decide li", "must run by Friday")
+	x.press("button", "The work is done")
+	x.sees(".decide p", "The work is done")
+
+	// Not proved while something is left over.
+	x.keys('g', 'v')
+	x.sees(".prove h1", "Prove the starter motor")
+	x.sees(".warn", "13 things of the strip-down")
+	assert.True(t, x.p.MustElementR(".sign-buttons button", "✓ Passed").MustProperty("disabled").Bool())
+	x.keys('g', 'p')
+	x.sees(".back h1", "13 of 13")
+	for range 13 {
+		head := x.p.MustElement("h1").MustText()
+		x.keys(input.Enter)
+		require.Eventually(t, func() bool { return x.p.MustElement("h1").MustText() != head }, 10*time.Second, 20*time.Millisecond)
+	}
+	x.sees("h1", "nothing left over")
+
+	// The same readings again, in their bands for this vehicle; the server dies in between.
+	x.keys('g', 'v')
+	x.sees(".proof-line", "what arrives at the motor")
+	n := len(x.p.MustElements(".proof-line"))
+	require.GreaterOrEqual(t, n, 3)
+	for i := range n {
+		if i == 2 {
+			a.stop(syscall.SIGKILL)
+			a.start()
+			x.p.MustReload()
+			x.sees(".proof-line.good", ".")
+		}
+		row := x.p.MustElements(".proof-line")[i]
+		good := row.MustElement("span:nth-child(4)").MustText()
+		before := len(x.p.MustElements(".proof-line.good"))
+		if in, err := row.Timeout(500 * time.Millisecond).Element("input"); err == nil {
+			v := "OL"
+			if good != "OL" {
+				v = middle(t, good)
+			}
+			in.CancelTimeout().MustInput(v).MustType(input.Enter)
+		} else {
+			row.MustElementR(".answers button", "^"+regexp.QuoteMeta(good)+"$").MustClick()
+		}
+		require.Eventually(t, func() bool { return len(x.p.MustElements(".proof-line.good")) > before }, 20*time.Second, 100*time.Millisecond, "row %d, good is %s", i, good)
+	}
+	for _, l := range []string{"5 cycles", "counted, nothing left over", "plugged in until", "none came back", "once cold"} {
+		el := x.sees(".ticks li", l)
+		el.MustElement("button").MustClick()
+		require.Eventually(t, func() bool { return x.sees(".ticks li", l).MustElement("button").MustText() == "✓" }, 10*time.Second, 50*time.Millisecond)
+	}
+	x.p.MustElement(`input[aria-label="Hours or mileage"]`).MustInput("88 214 km")
+	x.press(".sign-buttons button", "^✓ Passed$")
+	x.sees(".prove h1", "Proved good")
+
+	// The papers: rendered, and read.
+	x.keys('g', 'r')
+	x.sees(".sheets h2", "For the customer")
+	png, text := rendered(t, x.fetch("/api/jobs/"+id+"/report/customer"), "customer")
+	for _, w := range []string{"Cider press lorry", "What we did", "Before", "After", "Proved good", "88 214 km", "chosen by the customer"} {
+		assert.Contains(t, strings.ToLower(text), strings.ToLower(w))
+	}
+	st, err := os.Stat(png)
+	require.NoError(t, err)
+	assert.Greater(t, st.Size(), int64(10000))
+	if keep := os.Getenv("CORRIENTE_PAPERS"); keep != "" {
+		raw, err := os.ReadFile(png)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(keep, "customer.png"), raw, 0o644))
+	}
+	_, text = rendered(t, x.fetch("/api/jobs/"+id+"/report/file"), "file")
+	for _, w := range []string{"Readings and looks", "Strip-down, in order", "13 mm nut, washer, large washer", "±", "Diagnoses"} {
+		assert.Contains(t, text, w)
+	}
+	_, text = rendered(t, x.fetch("/api/jobs/"+id+"/report/label"), "label")
+	assert.Contains(t, text, "Cider press lorry")
+	assert.Contains(t, text, "by Jory")
+
+	// Found again in the logbook, taken along, learned from.
+	x.p.MustNavigate(base + "/logbook")
+	x.p.MustElement(`input[aria-label="Search the logbook"]`).MustInput("press brushes")
+	x.sees(".log li", "Cider press lorry")
+	rows, err := csv.NewReader(strings.NewReader(x.fetch("/api/logbook/export?format=csv&q=press"))).ReadAll()
+	require.NoError(t, err)
+	assert.Greater(t, len(rows), 1)
+	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=xlsx"), "PK"))
+	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=cases&q=press"), "PK"))
+	x.press(".log a", "Cider press lorry")
+	x.sees(".log li", "holds since")
+	x.p.MustNavigate(base + "/logbook?view=learned")
+	x.sees(".rates li", "here 7 of 15")
+	x.p.MustNavigate(base + "/logbook?view=reliability")
+	x.sees(".reliability h1", "Right 6 of 6")
+	x.noOverflow()
+
+	// The next one like it starts from what was learned, and says so.
+	x.p.MustNavigate(base + "/start")
+	x.p.MustElement("textarea, input[type=text], input:not([type])").MustInput("tractor clicks once and does not crank")
+	x.p.MustNavigate(base + "/")
+	shifts := x.p.MustEval(`async () => {
+		const uuid = () => crypto.randomUUID();
+		const id = uuid();
+		const m = (await (await fetch("/api/machines")).json())[0];
+		const r = await fetch("/api/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id, machine_id: m.id, circuit: "starter", complaint: "clicks once" }) });
+		const j = await r.json();
+		return (j.diagnosis.shifts || []).map((s) => s.station + " " + s.factor + " " + s.why).join("\n");
+	}`).Str()
+	assert.Regexp(t, `motor [1-9][\d.]* here it was this \d+ times of 15`, shifts)
+}
+
+// Lists that are wrong, a supplier that is down, a proof that fails.
+func TestListsSuppliersAndFailedProofs(t *testing.T) {
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a := build(t)
+	base := a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	x := open(t, b, base, 1280, 800)
+	x.signIn("wanda")
+	dir := t.TempDir()
+	write := func(name, text string) string {
+		p := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(p, []byte(text), 0o600))
+		return p
+	}
+	x.p.MustNavigate(base + "/logbook?view=parts")
+	x.p.MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("bad.csv", "name;price;days\nBilge pump brush;12;3\nFree lunch;0;1\n;5;1\nGear;x;2\n"))
+	x.sees(".list-import p", "3 of 4 lines are wrong")
+	x.sees(".list-lines li", "price of zero")
+	assert.True(t, x.p.MustElementR("button", "Keep 1 lines").MustProperty("disabled").Bool())
+	x.p.MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("good.csv", "name;price;days\nBilge pump brush;12;3\nNo days known;7;\n"))
+	x.sees(".list-import p", "2 lines can be kept")
+	x.sees(".list-lines li", "days are missing")
+	x.press("button", "Keep 2 lines")
+	x.sees(".list-import p", "2 lines kept")
+	x.p.MustElement(`input[aria-label="Find a part"]`).MustInput("bilge brush")
+	x.sees(".list-lines li", "Bilge pump brush")
+	// The supplier goes away: said plainly, and the rest stands.
+	x.p.MustEval(`async () => { await fetch("/api/settings/supplier", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ address: "http://127.0.0.1:9" }) }) }`)
+	x.p.MustElement(`input[aria-label="Find a part"]`).MustSelectAllText().MustInput("solenoid")
+	x.sees(".list-import .warn", "supplier cannot be reached")
+	x.sees(".list-lines li", "Solenoid for starters")
+
+	// An old list comes in.
+	x.p.MustNavigate(base + "/logbook")
+	x.press("button", "Bring an old list in")
+	x.p.MustElement(`input[aria-label="CSV of old"]`).MustSetFiles(write("old.csv", "machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
+	x.sees(".list-import p", "1 lines can be kept")
+	x.press("button", "Keep 1 lines")
+	x.sees(".list-import p", "1 lines kept")
+	x.p.MustElement(`input[aria-label="Search the logbook"]`).MustInput("mule sluggish")
+	x.sees(".log li", "Old mule cart")
+
+	// A repair that did not hold: failed, and the diagnosis goes on with the new evidence.
+	x.p.MustNavigate(base)
+	x.press(".jobrow", "Rescue boat Coot")
+	x.sees(".option-row.best", ".")
+	x.keys('g', 'v')
+	x.press(".prove button", "The work is done")
+	x.sees(".proof-line .answers button", "turns slowly")
+	x.press(".proof-line .answers button", "turns slowly")
+	x.sees(".proof-line.bad", "turns slowly")
+	x.sees(".prove h1", "out of its band")
+	x.p.MustElement(`input[aria-label="Remark"]`).MustInput("still slow with the new battery")
+	x.press(".sign-buttons button", "Failed")
+	x.sees(".prove h1", "Not good yet")
+	x.press("a", "The diagnosis goes on")
+	x.p.MustElement(".measure")
+	require.NoError(t, Size(x.p, 390, 844))
+	for _, to := range []string{"decide", "prove", "report", "strip", "back"} {
+		x.p.MustNavigate(base + "/jobs/" + x.jobID() + "/" + to)
+		x.p.MustElement("main")
+		time.Sleep(600 * time.Millisecond)
+		x.noOverflow()
+	}
+	x.p.MustNavigate(base + "/logbook")
+	x.sees(".log li", "Rescue boat Coot")
+	x.noOverflow()
+}

@@ -21,6 +21,7 @@ test: setup-test web lint ## everything tested
 
 bench: ## the figures of speed and memory
 	go test -run '^$$' -bench . -benchmem ./core/...
+	go test -run '^$$' -bench Years -benchtime 1x -timeout 30m -v ./internal/store
 
 evaluate: bin/corriente ## how right the adviser is; takes minutes
 	./bin/corriente evaluate --circuit starter --faults 1000 --seed 1

@@ -56,6 +56,7 @@ func serverCmds() []*cobra.Command {
 	var sf, df serveFlags
 	var owner string
 	var reset bool
+	var mood string
 	serveCmd := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve the application",
@@ -90,7 +91,7 @@ func serverCmds() []*cobra.Command {
 			if err != nil {
 				return err
 			}
-			seller := &http.Server{Handler: supplier.Simulated{}, ReadHeaderTimeout: 5 * time.Second}
+			seller := &http.Server{Handler: supplier.Simulated{Mood: func() string { return mood }}, ReadHeaderTimeout: 5 * time.Second}
 			go func() { _ = seller.Serve(shop) }()
 			defer seller.Close()
 			return serve(cmd.Context(), df, func(ctx context.Context, st *store.Store) error {
@@ -119,6 +120,7 @@ func serverCmds() []*cobra.Command {
 			})
 		},
 	}
+	demoCmd.Flags().StringVar(&mood, "supplier", "", "mood of the simulated parts supplier: slow, down, nonsense")
 	df.add(demoCmd, "demo")
 	demoCmd.Flags().BoolVar(&reset, "reset", false, "throw the demo's data away and start over")
 	var out string

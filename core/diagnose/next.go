@@ -927,3 +927,10 @@ func (a *Adviser) because(s *Suggestion) {
 // Right is the chance that the likeliest place is the right one once the reading is
 // taken: what acting then would be worth.
 func (s *Suggestion) Right() float64 { return s.right }
+
+// Minutes is what a reading costs after the evidence of a job so far: access that is open
+// and the state that is held are paid for.
+func (a *Adviser) Minutes(j *Job, e *casefile.Evidence) (minutes float64, people int) {
+	open, state := a.opened(j)
+	return a.cost(e, open, state)
+}

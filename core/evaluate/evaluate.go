@@ -638,3 +638,14 @@ func Wilson(share float64, n int) (low, high float64) {
 	half := z / (1 + z*z/nn) * math.Sqrt(share*(1-share)/nn+z*z/(4*nn*nn))
 	return mid - half, mid + half
 }
+
+// Draw hides a random fault, or n of them, in a machine as a customer would bring it;
+// n under zero draws as the evaluation does, a sound machine now and then.
+func Draw(a *diagnose.Adviser, n int, rng *rand.Rand) *machine.Machine {
+	for {
+		mc := draw(a, Options{Spread: 0.2, Second: n == 2}, rng)
+		if n < 0 || len(mc.Hidden) == n {
+			return mc
+		}
+	}
+}

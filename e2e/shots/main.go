@@ -57,6 +57,8 @@ var shots = []shot{
 	{name: "logbook", path: "/logbook", w: 1280, h: 800},
 	{name: "learned", path: "/logbook?view=learned", w: 1280, h: 800},
 	{name: "reliability", path: "/logbook?view=reliability", w: 1280, h: 800},
+	{name: "training", path: "/training", w: 1280, h: 800},
+	{name: "exercise", path: "/training", w: 1280, h: 800, act: beginExercise},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 }
 
@@ -166,6 +168,27 @@ func calculate(p *rod.Page) {
 	}
 	if f, err := p.Timeout(3 * time.Second).Element(`textarea[aria-label^="Drop from bar"]`); err == nil {
 		_ = f.Input("21 22 21 20 21 2 22 21 21 20 22 21")
+		time.Sleep(1200 * time.Millisecond)
+	}
+}
+
+// beginExercise starts one and takes two readings.
+func beginExercise(p *rod.Page) {
+	if b, err := p.Timeout(4*time.Second).ElementR(".exercise", "Slow since the paint"); err == nil {
+		_ = b.Click("left", 1)
+	}
+	for _, pair := range [][2]string{{"battery plus post", "battery minus post"}, {"engine block", "battery minus post"}} {
+		for _, n := range pair {
+			if el, err := p.Timeout(4 * time.Second).Element(`.probe[aria-label^="` + n + `"]`); err == nil {
+				_ = el.Click("left", 1)
+			}
+		}
+		if b, err := p.Timeout(2*time.Second).ElementR(".train-lower button", "^Read"); err == nil {
+			_ = b.Click("left", 1)
+		}
+		if b, err := p.Timeout(1 * time.Second).Element(".ask-buttons button"); err == nil {
+			_ = b.Click("left", 1)
+		}
 		time.Sleep(1200 * time.Millisecond)
 	}
 }

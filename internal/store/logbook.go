@@ -3,8 +3,12 @@ package store
 import (
 	"context"
 	"database/sql"
+	"errors"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
 	"github.com/google/uuid"
 
@@ -14,8 +18,8 @@ import (
 // index renews the words that a job is found by.
 func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO job_words (job_id, opened_at, words)
-		SELECT j.id, j.opened_at, LEFT(CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
-			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id)), 60000)
+		SELECT j.id, j.opened_at, LEFT(LOWER(REGEXP_REPLACE(CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
+			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id)), '[^\\p{L}\\p{N}]+', ' ')), 60000)
 		FROM jobs j JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision LEFT JOIN outcomes o ON o.job_id = j.id
 		WHERE j.id = ? ON DUPLICATE KEY UPDATE words = VALUES(words)`, job[:])
 	return err
@@ -47,6 +51,92 @@ type Search struct {
 	From, To *time.Time
 	Before   *time.Time // only what was opened earlier: the next page
 	Limit    int
+}
+
+// sample is how many of the newest jobs say how common a word is.
+const sample = 1500
+
+// common is the share of jobs from which a word is better looked for in the jobs
+// themselves, newest first, than in the index: the index would fetch them all.
+const common = 0.01
+
+// terms are the words of a question, as they stand in job_words.
+func terms(q string) []string {
+	var out []string
+	for _, w := range strings.FieldsFunc(strings.ToLower(q), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		if len(out) < 8 {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// like is the condition that a word begins one of a job's.
+const like = "CONCAT(' ', words) LIKE ?"
+
+// found is the query for the ids of the jobs that have all the words, with its arguments.
+// Nothing is put in a temporary table: words are long.
+func (s *Store) found(ctx context.Context, x *Search, words []string, limit int) (string, []any, error) {
+	var all []string
+	var args []any
+	for _, w := range words {
+		all, args = append(all, like), append(args, "% "+w+"%")
+	}
+	before := time.Now().UTC().AddDate(1, 0, 0)
+	if x.Before != nil {
+		before = x.Before.UTC()
+	}
+	var since time.Time // the newest jobs begin here
+	err := s.DB.QueryRowContext(ctx, "SELECT opened_at FROM job_words WHERE opened_at < ? ORDER BY opened_at DESC LIMIT 1 OFFSET "+strconv.Itoa(sample), before).Scan(&since)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return "", nil, err
+	}
+	page := limit > 0 && x.Machine == nil && x.Circuit == "" && x.From == nil && x.To == nil
+	scan := "SELECT job_id FROM job_words WHERE opened_at < ? AND " + strings.Join(all, " AND ")
+	scanArgs := append([]any{before}, args...)
+	if page {
+		scan += " ORDER BY opened_at DESC LIMIT " + strconv.Itoa(limit)
+	}
+	if since.IsZero() { // few jobs: look at them all
+		return scan, scanArgs, nil
+	}
+	counts := make([]float64, len(words)+1)
+	dest, sums := []any{}, []string{}
+	for i := range words {
+		dest, sums = append(dest, &counts[i]), append(sums, "COALESCE(SUM("+like+"), 0)")
+	}
+	dest = append(dest, &counts[len(words)])
+	sums = append(sums, "COALESCE(SUM("+strings.Join(all, " AND ")+"), 0)")
+	q := "SELECT " + strings.Join(sums, ", ") + " FROM job_words WHERE opened_at >= ? AND opened_at < ?"
+	if err := s.DB.QueryRowContext(ctx, q, append(append(slices.Clone(args), args...), since, before)...).Scan(dest...); err != nil {
+		return "", nil, err
+	}
+	const n = float64(sample)
+	if page && counts[len(words)] >= float64(limit)/4 { // a page is found among a few times as many
+		return scan, scanArgs, nil
+	}
+	var match strings.Builder
+	cond := ""
+	args = []any{}
+	for i, w := range words {
+		if len(w) >= 3 && !stop[w] && counts[i] < common*n {
+			match.WriteString("+" + w + "* ")
+			continue
+		}
+		cond += " AND " + like
+		args = append(args, "% "+w+"%")
+	}
+	if x.Before != nil {
+		cond, args = cond+" AND opened_at < ?", append(args, x.Before.UTC())
+	}
+	head := "SELECT job_id FROM job_words WHERE 1=1"
+	if match.Len() > 0 {
+		head, args = "SELECT job_id FROM job_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)", append([]any{strings.TrimSpace(match.String())}, args...)
+	}
+	if page {
+		cond += " ORDER BY opened_at DESC LIMIT " + strconv.Itoa(limit)
+	}
+	return head + cond, args, nil
 }
 
 const entryCols = `j.id, m.name, m.id, j.circuit, j.complaint, COALESCE(v.says,''), COALESCE(o.station, ''), COALESCE(o.fault,''), COALESCE(o.option_id,''), c.price, j.opened_at, j.closed_at, COALESCE(o.readings, 0)`
@@ -87,28 +177,27 @@ func (s *Store) Logbook(ctx context.Context, x Search) ([]Entry, error) {
 
 // entries hands each matching entry on as it comes.
 func (s *Store) entries(ctx context.Context, x Search, limit int, f func(*Entry) error) error {
-	match := boolean(strings.Fields(strings.ToLower(x.Words)))
-	if strings.TrimSpace(x.Words) != "" && match == "" {
+	words := terms(x.Words)
+	if strings.TrimSpace(x.Words) != "" && len(words) == 0 {
 		return nil
 	}
-	// The words are looked up first and sorted by the date kept beside them; only the page
-	// itself is joined to the rest.
+	// The page's own jobs are found first, by an index in the order of their days; only they
+	// are joined to the rest.
 	var args []any
-	q := "SELECT " + entryCols + " FROM jobs j" + entryJoins
-	if match != "" {
-		in := "SELECT job_id FROM job_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)"
-		args = append(args, match)
-		if x.Before != nil {
-			in, args = in+" AND opened_at < ?", append(args, x.Before.UTC())
+	from := "SELECT j.id FROM jobs j"
+	if len(words) > 0 {
+		in, inArgs, err := s.found(ctx, &x, words, limit)
+		if err != nil {
+			return err
 		}
-		in += " ORDER BY opened_at DESC LIMIT 5000"
-		q = "SELECT " + entryCols + " FROM (" + in + ") w JOIN jobs j ON j.id = w.job_id" + entryJoins
+		from, args = "SELECT j.id FROM ("+in+") w JOIN jobs j ON j.id = w.job_id", inArgs
 	}
 	where, args := x.where("", args)
-	q += where + " ORDER BY j.opened_at DESC, j.id DESC"
+	q := from + where + " ORDER BY j.opened_at DESC, j.id DESC"
 	if limit > 0 {
 		q, args = q+" LIMIT ?", append(args, limit)
 	}
+	q = "SELECT " + entryCols + " FROM (" + q + ") page JOIN jobs j ON j.id = page.id" + entryJoins + " ORDER BY j.opened_at DESC, j.id DESC"
 	rows, err := s.DB.QueryContext(ctx, q, args...)
 	if err != nil {
 		return err
@@ -261,25 +350,28 @@ type Reliability struct {
 // Reliability sums up the confirmed jobs.
 func (s *Store) Reliability(ctx context.Context) (*Reliability, error) {
 	r := &Reliability{}
-	rows, err := s.DB.QueryContext(ctx, "SELECT ROUND(p, 2), was_right, COUNT(*), SUM(p) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL GROUP BY ROUND(p, 2), was_right")
+	rows, err := s.DB.QueryContext(ctx, "SELECT was_right, n, p, readings, minutes FROM claim_sums WHERE n > 0 ORDER BY p100, was_right")
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
 	for rows.Next() {
-		var p, sum float64
 		var right bool
 		var n int
-		if err := rows.Scan(&p, &right, &n, &sum); err != nil {
+		var p, readings, minutes float64
+		if err := rows.Scan(&right, &n, &p, &readings, &minutes); err != nil {
 			return nil, err
 		}
-		r.Claims = append(r.Claims, learn.Claim{P: sum / float64(n), Right: right, N: n})
+		r.Claims = append(r.Claims, learn.Claim{P: p / float64(n), Right: right, N: n})
+		r.Jobs += n
+		r.Readings += readings
+		r.Minutes += minutes
 	}
-	if err := rows.Err(); err != nil {
-		return nil, err
+	if r.Jobs > 0 {
+		r.Readings /= float64(r.Jobs)
+		r.Minutes /= float64(r.Jobs)
 	}
-	err = s.DB.QueryRowContext(ctx, "SELECT COUNT(*), COALESCE(AVG(readings), 0), COALESCE(AVG(minutes), 0) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL").Scan(&r.Jobs, &r.Readings, &r.Minutes)
-	return r, err
+	return r, rows.Err()
 }
 
 // Wrong lists the latest jobs whose verdict was wrong.

@@ -89,10 +89,26 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 	if at.IsZero() {
 		at = time.Now().UTC()
 	}
+	if err := sum(ctx, tx, j.ID, -1); err != nil {
+		return err
+	}
 	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded)
 		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
 		readings=VALUES(readings), minutes=VALUES(minutes), at=VALUES(at)`,
 		j.ID[:], j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, at.UTC(), o.Excluded)
+	if err != nil {
+		return err
+	}
+	return sum(ctx, tx, j.ID, 1)
+}
+
+// sum adds a job's outcome to the sums that the reliability page reads, or takes it
+// out of them, where it counts.
+func sum(ctx context.Context, tx *sql.Tx, job uuid.UUID, sign int) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO claim_sums (p100, was_right, n, p, readings, minutes)
+		SELECT FLOOR(p * 100), was_right, ?, ? * p, ? * (readings + 0E0), ? * COALESCE(minutes, 0E0) FROM outcomes WHERE job_id = ? AND excluded = 0 AND p IS NOT NULL
+		ON DUPLICATE KEY UPDATE n = n + VALUES(n), claim_sums.p = claim_sums.p + VALUES(p), claim_sums.readings = claim_sums.readings + VALUES(readings), claim_sums.minutes = claim_sums.minutes + VALUES(minutes)`,
+		sign, sign, sign, sign, job[:])
 	return err
 }
 
@@ -115,16 +131,19 @@ func (s *Store) Outcome(ctx context.Context, job uuid.UUID) (*Outcome, error) {
 
 // Exclude keeps a job out of learning, or takes it in again.
 func (s *Store) Exclude(ctx context.Context, job uuid.UUID, out bool) error {
-	r, err := s.DB.ExecContext(ctx, "UPDATE outcomes SET excluded = ? WHERE job_id = ?", out, job[:])
-	if err != nil {
-		return err
-	}
-	if n, _ := r.RowsAffected(); n == 0 {
-		if o, err := s.Outcome(ctx, job); err != nil || o == nil {
-			return errors.Join(err, ErrNotFound)
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		var n int
+		if err := tx.QueryRowContext(ctx, "SELECT 1 FROM outcomes WHERE job_id = ? FOR UPDATE", job[:]).Scan(&n); err != nil {
+			return notFound(err)
 		}
-	}
-	return nil
+		if err := sum(ctx, tx, job, -1); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, "UPDATE outcomes SET excluded = ? WHERE job_id = ?", out, job[:]); err != nil {
+			return err
+		}
+		return sum(ctx, tx, job, 1)
+	})
 }
 
 // Ticks reads what was ticked towards a job's proof, and the values given.

@@ -150,7 +150,7 @@ func TestExportImportWithoutLoss(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), a, time.Now()))
 	rows, err := a.Board(t.Context(), true)
 	require.NoError(t, err)
-	require.Len(t, rows, 21)
+	require.Len(t, rows, 35)
 	for _, r := range rows {
 		j, err := a.Job(t.Context(), r.ID)
 		require.NoError(t, err)
@@ -177,7 +177,7 @@ func TestDemoHasEveryStageAndLoadsTwiceAsOnce(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), st, now))
 	rows, err := st.Board(t.Context(), true)
 	require.NoError(t, err)
-	assert.Len(t, rows, 21)
+	assert.Len(t, rows, 35)
 	ms, err := st.Machines(t.Context())
 	require.NoError(t, err)
 	assert.Len(t, ms, 23)

@@ -260,6 +260,7 @@ func (s *Server) routes() {
 	s.decideRoutes(get, put, post)
 	s.proveRoutes(get, put, post)
 	s.logbookRoutes(get, put, post)
+	s.trainRoutes(get, put, post)
 	s.caseRoutes()
 	s.workshopRoutes(get, post)
 	s.instrumentRoutes(get)

@@ -262,6 +262,20 @@ func (s *Server) decideRoutes(get, put, post opFunc) {
 		}
 		return body(b), nil
 	})
+	huma.Register(s.api, get("job_costs", "/api/jobs/{id}/costs", "What a job came to in the end; null while nobody entered it"), func(ctx context.Context, in *JobIn) (*out[*CostsIn], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		c, err := s.st.Costs(ctx, j.ID)
+		if err != nil {
+			return nil, s.fail("costs", err)
+		}
+		if c == nil {
+			return body[*CostsIn](nil), nil
+		}
+		return body(&CostsIn{c.Parts, c.Minutes, c.Price, c.Note}), nil
+	})
 	huma.Register(s.api, get("parts", "/api/parts", "Where a part is to be had: shelf, lists and supplier, by what it is and measures"), func(ctx context.Context, in *struct {
 		Q string `query:"q" maxLength:"120"`
 	}) (*out[PartsView], error) {

@@ -57,6 +57,17 @@ type ProveView struct {
 	Failed   bool          `json:"failed" doc:"a check is out of its band"`
 	Faults   []FaultChoice `json:"faults" doc:"what it may have been, the likeliest first"`
 	Records  []ProofRecord `json:"records"`
+	Excluded *bool         `json:"excluded,omitempty" doc:"kept out of learning; absent while nothing was confirmed"`
+	Traces   []ProofTrace  `json:"traces" doc:"current traces kept with the job, oldest first"`
+}
+
+// ProofTrace is a kept current trace, before the work or after it.
+type ProofTrace struct {
+	Name  string    `json:"name"`
+	Says  string    `json:"says"`
+	MeanA float64   `json:"mean_a"`
+	After bool      `json:"after"`
+	At    time.Time `json:"at"`
 }
 
 // FaultChoice is one fault by name.
@@ -98,7 +109,7 @@ func (s *Server) before(ctx context.Context, j *store.Job, r *casefile.Repair) (
 
 func (s *Server) proof(ctx context.Context, j *store.Job) (*ProveView, *diagnose.Opinion, error) {
 	c := j.Case.Circuit
-	v := &ProveView{Checks: []ProofCheck{}, Ticks: []ProofTick{}, Missing: []string{}, Remarks: []string{}, Faults: []FaultChoice{}, Records: []ProofRecord{}}
+	v := &ProveView{Checks: []ProofCheck{}, Ticks: []ProofTick{}, Missing: []string{}, Remarks: []string{}, Faults: []FaultChoice{}, Records: []ProofRecord{}, Traces: []ProofTrace{}}
 	ps, err := s.st.Proofs(ctx, j.ID)
 	if err != nil {
 		return nil, nil, s.fail("proofs", err)
@@ -115,6 +126,25 @@ func (s *Server) proof(ctx context.Context, j *store.Job) (*ProveView, *diagnose
 		return v, op, nil
 	}
 	v.Station, v.Repaired = station, rep != nil
+	if o, err := s.st.Outcome(ctx, j.ID); err != nil {
+		return nil, nil, s.fail("proof", err)
+	} else if o != nil {
+		v.Excluded = &o.Excluded
+	}
+	traces, err := s.st.Traces(ctx, j.ID)
+	if err != nil {
+		return nil, nil, s.fail("proof", err)
+	}
+	for i := range traces {
+		x := &traces[i]
+		after := false
+		if rep != nil {
+			if t, err := time.Parse(time.RFC3339Nano, rep.At); err == nil {
+				after = x.At.After(t)
+			}
+		}
+		v.Traces = append(v.Traces, ProofTrace{x.Name, x.Result.Verdict, x.Result.MeanA, after, x.At})
+	}
 	var after []casefile.Evidence
 	from := len(j.Case.Evidence)
 	if rep != nil {

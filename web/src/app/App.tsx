@@ -13,6 +13,8 @@ import { keepMode, storedMode, themeFor, type Mode } from "./theme";
 
 const JobFrame = lazy(() => import("../job/JobFrame"));
 const Circuits = lazy(() => import("../circuits/Circuits"));
+const Training = lazy(() => import("../train/Training"));
+const Attempt = lazy(() => import("../train/Attempt"));
 const Logbook = lazy(() => import("../logbook/Logbook"));
 const MachineHistory = lazy(async () => ({
   default: (await import("../logbook/Logbook")).MachineHistory,
@@ -132,6 +134,8 @@ export function App() {
                 <Route path="/circuits" element={<Circuits />} />
                 <Route path="/codes" element={<Codes />} />
                 <Route path="/instruments" element={<Instruments />} />
+                <Route path="/training" element={<Training />} />
+                <Route path="/training/:id" element={<Attempt key="attempt" />} />
                 <Route path="/logbook" element={<Logbook />} />
                 <Route path="/machines/:id" element={<MachineHistory />} />
                 <Route path="/jobs/:id/*" element={<JobFrame />} />

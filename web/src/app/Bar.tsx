@@ -20,6 +20,7 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
           <div className="menu-body">
             <p>{me.name}</p>
             <Link to="/logbook">Logbook</Link>
+            <Link to="/training">Trainer</Link>
             <Link to="/circuits">Circuits</Link>
             <Link to="/codes">Blink codes</Link>
             <Link to="/instruments">Meters</Link>

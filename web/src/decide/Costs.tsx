@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, InputNumber } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
@@ -12,14 +12,24 @@ export function Costs() {
   const { mayWrite } = useApp();
   const last = job.decisions.at(-1);
   const [v, setV] = useState<{ parts?: number; minutes?: number; price?: number }>({});
+  const client = useQueryClient();
+  const kept = useQuery({
+    queryKey: ["costs", job.id],
+    queryFn: () => must(api.GET("/api/jobs/{id}/costs", { params: { path: { id: job.id } } })),
+  });
   const put = useMutation({
     mutationFn: () =>
       must(
         api.PUT("/api/jobs/{id}/costs", {
           params: { path: { id: job.id } },
-          body: { parts: v.parts ?? 0, minutes: v.minutes ?? 0, price: v.price ?? 0 },
+          body: {
+            parts: v.parts ?? kept.data?.parts ?? 0,
+            minutes: v.minutes ?? kept.data?.minutes ?? 0,
+            price: v.price ?? kept.data?.price ?? 0,
+          },
         }),
       ),
+    onSuccess: (d) => client.setQueryData(["costs", job.id], d),
   });
   if (!last || !mayWrite) return null;
   const field = (k: "parts" | "minutes" | "price", label: string) => (
@@ -28,12 +38,13 @@ export function Costs() {
       <InputNumber
         min={0}
         max={1000000}
-        value={v[k]}
+        value={v[k] ?? kept.data?.[k]}
         onChange={(x) => setV({ ...v, [k]: typeof x === "number" ? x : undefined })}
       />
     </label>
   );
-  const off = put.data ? put.data.price - last.price : 0;
+  const now = kept.data;
+  const off = now ? now.price - last.price : 0;
   return (
     <details className="card terms-card">
       <summary>What it came to in the end</summary>
@@ -46,8 +57,8 @@ export function Costs() {
         <Button loading={put.isPending} disabled={v.price === undefined} onClick={() => put.mutate()}>
           Keep
         </Button>{" "}
-        {put.data &&
-          `✓ Kept: ${money(put.data.price)} against ${money(last.price)} estimated, ${off === 0 ? "as estimated" : off > 0 ? `${money(off)} more` : `${money(-off)} less`}.`}
+        {now &&
+          `✓ Kept: ${money(now.price)} against ${money(last.price)} estimated, ${off === 0 ? "as estimated" : off > 0 ? `${money(off)} more` : `${money(-off)} less`}.`}
       </p>
       {put.error && (
         <p className="wrong" role="alert">

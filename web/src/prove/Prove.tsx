@@ -53,6 +53,11 @@ export default function Prove() {
       void client.invalidateQueries({ queryKey: ["board"] });
     },
   });
+  const exclude = useMutation({
+    mutationFn: (excluded: boolean) =>
+      must(api.PUT("/api/jobs/{id}/excluded", { params: { path }, body: { excluded } })),
+    onSuccess: (_, excluded) => q.data && put({ ...q.data, excluded }),
+  });
   const v = q.data;
   if (q.error)
     return (
@@ -90,6 +95,14 @@ export default function Prove() {
                 ? `Prove the ${part.toLowerCase()}: ${open} ${open === 1 ? "check" : "checks"} to take`
                 : "All checks are good: tick and sign"}
       </h1>
+      {v.excluded !== undefined && mayWrite && (
+        <p>
+          <label className="plain">
+            <input type="checkbox" checked={v.excluded} onChange={(e) => exclude.mutate(e.target.checked)} />{" "}
+            Leave this job out of what is learned
+          </label>
+        </p>
+      )}
       {last && (
         <p>
           {last.signed}
@@ -133,6 +146,21 @@ export default function Prove() {
           ))}
         </ul>
       </section>
+      {v.traces.length > 0 && (
+        <section className="card">
+          <h2>Current traces</h2>
+          <ul>
+            {v.traces.map((t, i) => (
+              <li key={i}>
+                <b>{t.after ? "After" : "Before"}</b>: {t.name}, {t.mean_a.toFixed(1)} A. {t.says}
+              </li>
+            ))}
+          </ul>
+          <p>
+            <Link to="../trace">Lay one over the other</Link>
+          </p>
+        </section>
+      )}
       <section className="card">
         <h2>And besides</h2>
         <ul className="ticks">

@@ -1,5 +1,7 @@
+import { useMutation } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link } from "react-router";
+import { api, must } from "../api/client";
 import { useJob } from "../job/job";
 
 const sheets = [
@@ -19,6 +21,9 @@ const sheets = [
 /** The papers of a job, to look at, print and send. */
 export default function Report() {
   const { job } = useJob();
+  const exercise = useMutation({
+    mutationFn: () => must(api.POST("/api/jobs/{id}/exercise", { params: { path: { id: job.id } } })),
+  });
   return (
     <main className="page report">
       <div className="sheets">
@@ -39,6 +44,15 @@ export default function Report() {
           </section>
         ))}
       </div>
+      {job.proved && (
+        <p>
+          <Button loading={exercise.isPending} onClick={() => exercise.mutate()}>
+            Make an exercise of this job
+          </Button>{" "}
+          {exercise.isSuccess && "✓ It stands in the trainer, under “From our own workshop”."}
+          {exercise.error && <span className="wrong">{exercise.error.message}</span>}
+        </p>
+      )}
       {job.decisions.length === 0 && (
         <p className="quiet">
           Nothing is decided yet: the papers say what is known so far. <Link to="../decide">Decide</Link>

@@ -1,0 +1,328 @@
+package train
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+
+	"corriente/core/casefile"
+	"corriente/core/diagnose"
+	"corriente/core/evaluate"
+	"corriente/core/fault"
+	"corriente/core/meter"
+	"corriente/core/unit"
+)
+
+// DebriefStep is one move in the debrief.
+type DebriefStep struct {
+	N       int     `json:"n"`
+	What    string  `json:"what"`
+	Shown   string  `json:"shown"`
+	Minutes float64 `json:"minutes"`
+	Bits    float64 `json:"bits"`   // what it told: the divergence of the suspects after it from those before
+	Idle    string  `json:"idle"`   // why it could not have decided anything; empty otherwise
+	Better  string  `json:"better"` // what the adviser would have done then
+	Why     string  `json:"why"`
+	Right   float64 `json:"right"` // probability of the true part after it
+}
+
+// Debrief sets an attempt beside the truth and the adviser.
+type Debrief struct {
+	Truth      []string `json:"truth"`
+	RightPart  bool     `json:"right_part"`
+	RightFault bool     `json:"right_fault"`
+	Steps      []DebriefStep   `json:"steps"`
+	Overlooked []string `json:"overlooked"`
+	Minutes    float64  `json:"minutes"`
+	Money      float64  `json:"money"`
+	Adviser    float64  `json:"adviser_minutes"`
+	Readings   int      `json:"adviser_readings"`
+	Textbook   float64  `json:"textbook_minutes"`
+	Idle       int      `json:"idle"` // readings that could not have decided anything
+	Hints      int      `json:"hints"`
+	Score      int      `json:"score"` // 0 to 100
+	Says       string   `json:"says"`
+	Idea       string   `json:"idea"`
+	Danger     *Danger  `json:"danger,omitempty"`
+}
+
+// idleBits is under what a reading has told nothing.
+const idleBits = 0.02
+
+// Debriefing works an attempt over: the verdict after each move, what the adviser would
+// have done, and what it would have needed for the same machine.
+func (t *Attempt) Debriefing(ctx context.Context) (*Debrief, error) {
+	first, err := Start(t.A, t.Ex)
+	if err != nil {
+		return nil, err
+	}
+	truth := first.Truth()
+	d := &Debrief{Steps: []DebriefStep{}, Truth: []string{}, Overlooked: []string{}, Minutes: t.Spent, Money: t.Money, Hints: t.Hints, Idea: t.Ex.Idea, Danger: t.Stopped}
+	stations := map[string]bool{}
+	for _, f := range truth {
+		d.Truth = append(d.Truth, t.A.C.Station(f.Station).Label+": "+fault.Label(f.Mode))
+		stations[f.Station] = true
+	}
+	job := diagnose.Job{Intermittent: t.Ex.Intermittent}
+	op, err := t.A.Weigh(ctx, &job)
+	if err != nil {
+		return nil, err
+	}
+	for i := range t.Log {
+		e := &t.Log[i]
+		s := DebriefStep{N: e.N, What: e.words(t), Shown: e.Shown, Minutes: e.Minutes}
+		if len(op.Next) > 0 && (e.Kind == "read" || e.Kind == "look") {
+			s.Better, s.Why = Words(t.A.C, &op.Next[0]), op.Next[0].Because
+		}
+		if e.Kind == "fit" {
+			job.Repairs = append(job.Repairs, casefile.Repair{ID: fmt.Sprint("fit", e.N), Station: e.Station, After: len(job.Evidence)})
+			if op, err = t.A.Weigh(ctx, &job); err != nil {
+				return nil, err
+			}
+		}
+		if e.evidence != nil {
+			was := op
+			job.Evidence = append(job.Evidence, *e.evidence)
+			if op, err = t.A.Weigh(ctx, &job); err != nil {
+				return nil, err
+			}
+			s.Bits = divergence(op, was)
+			if s.Bits < idleBits {
+				d.Idle++
+				s.Idle = "it told nothing that was not known"
+				for _, w := range op.Warnings {
+					if w.Index == len(job.Evidence) {
+						s.Idle = w.Says
+					}
+				}
+			}
+		} else if e.Kind == "read" && e.Danger == nil {
+			d.Idle++
+			s.Idle = e.Says
+		}
+		for _, x := range op.Stations {
+			if stations[x.Station] {
+				s.Right = math.Max(s.Right, x.Probability)
+			}
+		}
+		d.Steps = append(d.Steps, s)
+	}
+	v := t.Log[len(t.Log)-1]
+	if v.Kind == "verdict" {
+		for _, f := range truth {
+			if f.Station == v.Station {
+				d.RightPart = true
+				d.RightFault = d.RightFault || f.Mode == v.Fault
+			}
+		}
+		if v.Station == "" && len(truth) == 0 {
+			d.RightPart, d.RightFault = true, true
+		}
+		for _, x := range op.Stations {
+			if x.Station != v.Station && x.Probability > 0.08 && len(d.Overlooked) < 4 {
+				d.Overlooked = append(d.Overlooked, fmt.Sprintf("%s, still %.0f %%", t.A.C.Station(x.Station).Label, 100*x.Probability))
+			}
+		}
+	}
+	if d.Adviser, d.Readings, _, err = Auto(ctx, t.A, t.Ex, evaluate.Adviser); err != nil {
+		return nil, err
+	}
+	if d.Textbook, _, _, err = Auto(ctx, t.A, t.Ex, evaluate.Textbook); err != nil {
+		return nil, err
+	}
+	d.Score = Score(d.RightPart, d.RightFault, d.Minutes, d.Adviser, d.Idle, d.Hints, d.Danger != nil)
+	d.Says = d.say()
+	return d, nil
+}
+
+// Score is 0 to 100: the right part is most of it, then minutes against the adviser's on the
+// same machine, then readings that could not decide, then hints. A dangerous move is
+// zero.
+func Score(part, mode bool, minutes, adviser float64, idle, hints int, danger bool) int {
+	if danger {
+		return 0
+	}
+	s := 30.0
+	if part {
+		s = 90
+		if mode {
+			s = 100
+		}
+	}
+	if adviser > 0 && minutes > adviser {
+		s -= math.Min(30, 12*math.Log2(minutes/adviser))
+	}
+	s -= math.Min(15, 3*float64(idle)) + math.Min(20, 4*float64(hints))
+	if !part {
+		s = math.Min(s, 30)
+	}
+	return int(math.Round(math.Max(0, math.Min(100, s))))
+}
+
+func (d *Debrief) say() string {
+	if d.Danger != nil {
+		return "Stopped: " + d.Danger.What
+	}
+	truth := strings.Join(d.Truth, " and ")
+	if truth == "" {
+		truth = "nothing"
+	}
+	var b strings.Builder
+	switch {
+	case d.RightPart && d.RightFault:
+		b.WriteString("Found. ")
+	case d.RightPart:
+		b.WriteString("The right part; the fault in it was another. ")
+	default:
+		b.WriteString("Not this time. ")
+	}
+	fmt.Fprintf(&b, "It was: %s. You took %.0f minutes, the adviser %.0f, the textbook order %.0f.", lowerFirst(truth), d.Minutes, d.Adviser, d.Textbook)
+	if d.Idle > 0 {
+		fmt.Fprintf(&b, " %d of your readings could not have decided anything.", d.Idle)
+	}
+	return b.String()
+}
+
+func lowerFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+// divergence is the Kullback-Leibler divergence of the parts suspected after from those
+// before, bits.
+func divergence(after, before *diagnose.Opinion) float64 {
+	p := map[string]float64{}
+	sumB, sumA := 0.0, 0.0
+	for _, x := range before.Stations {
+		p[x.Station] = math.Max(x.Probability, 1e-6)
+		sumB += p[x.Station]
+	}
+	d := 0.0
+	for _, x := range after.Stations {
+		sumA += x.Probability
+	}
+	for _, x := range after.Stations {
+		q, r := x.Probability/math.Max(sumA, 1e-9), math.Max(p[x.Station], 1e-6)/math.Max(sumB, 1e-9)
+		if q > 0 {
+			d += q * math.Log2(q/r)
+		}
+	}
+	// What moves between something and nothing wrong counts too.
+	a, b := math.Min(1, sumA), math.Min(1, sumB)
+	for _, x := range [2][2]float64{{a, b}, {1 - a, 1 - b}} {
+		if x[0] > 1e-9 {
+			d += x[0] * math.Log2(x[0]/math.Max(x[1], 1e-6))
+		}
+	}
+	return math.Max(0, d)
+}
+
+// words say a move in one line.
+func (e *Done) words(t *Attempt) string {
+	c := t.A.C
+	switch e.Kind {
+	case "read":
+		n := diagnose.Suggestion{State: e.State, From: e.From, To: e.To, Through: e.Through}
+		switch e.Dial {
+		case Clamp:
+			n.Measure = "current"
+		case Ohms:
+			n.Measure = "resistance"
+		case ACVolts:
+			n.Measure = "ac_voltage"
+		case Farads:
+			n.Measure = "capacitance"
+		default:
+			n.Measure = "voltage"
+		}
+		if e.Dial != Clamp {
+			n.Through = ""
+		}
+		return Words(c, &n)
+	case "look":
+		return Words(c, &diagnose.Suggestion{Observe: e.Observe, State: e.State, Through: e.Through})
+	case "zero":
+		return "zeroed the " + map[string]string{Ohms: "leads", Clamp: "clamp"}[e.Dial]
+	case "fit":
+		return "fitted a new " + strings.ToLower(c.Station(e.Station).Label)
+	case "hint":
+		return "a hint: " + e.Says
+	}
+	if s := c.Station(e.Station); s != nil {
+		what := s.Label
+		if e.Fault != "" {
+			what += ": " + fault.Label(e.Fault)
+		}
+		return "verdict: " + strings.ToLower(what)
+	}
+	return "verdict: nothing wrong"
+}
+
+// Auto works an exercise by a policy, and returns its minutes, readings and whether the
+// part it named was right.
+func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, policy string) (minutes float64, readings int, right bool, err error) {
+	t, err := Start(a, ex)
+	if err != nil {
+		return 0, 0, false, err
+	}
+	order := evaluate.TextbookOrder(a)
+	rng := rand.New(rand.NewPCG(ex.Seed, 123))
+	rng.Shuffle(len(order), func(i, k int) {
+		if policy == evaluate.Random {
+			order[i], order[k] = order[k], order[i]
+		}
+	})
+	j := diagnose.Job{}
+	var op *diagnose.Opinion
+	for {
+		if op, err = a.Weigh(ctx, &j); err != nil {
+			return 0, 0, false, err
+		}
+		if readings >= 40 || len(op.Next) == 0 {
+			break
+		}
+		var e casefile.Evidence
+		if policy == evaluate.Adviser {
+			n := op.Next[0]
+			e = casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
+		} else {
+			if op.Verdict.Status == diagnose.Isolated || op.Verdict.Status == diagnose.NothingWrong || len(order) == 0 {
+				break
+			}
+			e, order = order[0], order[1:]
+		}
+		m, _ := a.Minutes(&j, &e)
+		minutes += m
+		readings++
+		if err := t.take(&e); err != nil {
+			return 0, 0, false, err
+		}
+		j.Evidence = append(j.Evidence, e)
+	}
+	for _, f := range t.Truth() {
+		if op.Verdict.Station != nil && f.Station == *op.Verdict.Station {
+			right = true
+		}
+	}
+	if len(t.Truth()) == 0 {
+		right = op.Verdict.Status == diagnose.NothingWrong
+	}
+	return minutes, readings, right, nil
+}
+
+// take fills in what the faulty machine answers, by a zeroed meter.
+func (t *Attempt) take(e *casefile.Evidence) error {
+	if e.Observe != "" {
+		e.Outcome = t.A.Answer(t.faulty, e.Observe, e.State, nil, rand.New(rand.NewPCG(t.Ex.Seed, uint64(len(e.Observe)))))
+	} else if err := t.faulty.Measure(e, meter.Default(e.Measure)); err != nil {
+		return err
+	}
+	if p := e.Check(t.A.C, nil); p != nil {
+		return p
+	}
+	return nil
+}

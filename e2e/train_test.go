@@ -1,0 +1,145 @@
+package e2e
+
+import (
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// ready answers the trainer's question before a state by following its caution.
+func (x *person) ready() {
+	x.t.Helper()
+	if d, err := x.p.Timeout(700 * time.Millisecond).Element(".ask-buttons button"); err == nil {
+		d.CancelTimeout().MustClick()
+	}
+}
+
+// probe sets red and black on two places and reads.
+func (x *person) probe(red, black string) string {
+	x.t.Helper()
+	n := len(x.p.MustElements(".train-log li"))
+	x.p.MustElement(`.probe[aria-label^="` + red + `"]`).MustClick()
+	x.p.MustElement(`.probe[aria-label^="` + black + `"]`).MustClick()
+	x.keys(input.Escape)
+	x.press(".train-lower button", "^Read")
+	x.ready()
+	require.Eventually(x.t, func() bool { return len(x.p.MustElements(".train-log li")) > n }, 15*time.Second, 50*time.Millisecond)
+	return x.p.MustElement(".lcd b").MustText()
+}
+
+// An exercise solved well, one solved badly, one dangerous mistake; the drill; what the
+// owner sees; on the phone and by keyboard.
+func TestTheTrainer(t *testing.T) {
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a := build(t)
+	base := a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	x := open(t, b, base, 1280, 800)
+	x.signIn("pip")
+	x.p.MustNavigate(base + "/training")
+
+	// Solved well: the ground side of the ferry, walked under load.
+	began := time.Now()
+	x.press(".exercise", "Slow since the paint")
+	x.p.MustElement(".train-path")
+	t.Logf("the exercise opened in %d ms", time.Since(began).Milliseconds())
+	assert.NotContains(t, x.p.MustElement(".train-paths").MustText(), " V", "the path is drawn without volts")
+	x.press(".states button", "Cranking")
+	assert.Regexp(t, `\d+\.\d+ V`, x.probe("battery plus post", "battery minus post"))
+	x.probe("starter case", "battery minus post")
+	shown := x.probe("engine block", "minus clamp")
+	assert.Regexp(t, `V$`, shown)
+	// The server dies and the exercise goes on where it was.
+	a.stop(syscall.SIGKILL)
+	a.start()
+	x.p.MustReload()
+	x.sees(".lcd b", shown)
+	x.press(".train-lower [role=tab]", "Verdict")
+	x.p.MustElement(`input[aria-label="Part at fault"]`).MustClick()
+	x.press(".ant-select-item-option", "^Ground cable$")
+	x.p.MustElement(`input[aria-label="What is wrong with it"]`).MustClick()
+	x.press(".ant-select-item-option", "high resistance")
+	x.press("button", "This is my verdict")
+	x.sees(".debrief h1", "Found.")
+	x.sees(".debrief p", "To take home")
+	x.sees(".debrief-steps li", "bits")
+	good := x.p.MustElement(".score").MustText()
+
+	// Solved badly: unloaded volts, three hints, the wrong part.
+	x.press("a", "Another one")
+	x.press(".exercise", "Full volts, no start")
+	x.press(".states button", "At rest")
+	x.probe("battery plus post", "battery minus post")
+	x.probe("solenoid battery stud", "battery minus post")
+	for range 3 {
+		n := len(x.p.MustElements(".train-log li"))
+		x.press("button", "A hint")
+		require.Eventually(t, func() bool { return len(x.p.MustElements(".train-log li")) > n }, 15*time.Second, 50*time.Millisecond)
+	}
+	x.sees(".train-log li", "Look here")
+	x.sees(".train-log li", "Take this one")
+	x.press(".train-lower [role=tab]", "Verdict")
+	x.p.MustElement(`input[aria-label="Part at fault"]`).MustClick()
+	x.press(".ant-select-item-option", "^Battery$")
+	x.press("button", "This is my verdict")
+	x.sees(".debrief h1", "Not this time")
+	x.sees(".debrief-steps .warn", ".")
+	bad := x.p.MustElement(".score").MustText()
+	assert.Greater(t, len(good), 1)
+	t.Logf("score well %s, badly %s", good, bad)
+
+	// A dangerous mistake: ohms on a live circuit.
+	x.press("a", "Another one")
+	x.press(".exercise", "Slow in the morning")
+	x.press(".states button", "At rest")
+	x.press(".dial", "Ω")
+	x.p.MustElement(`.probe[aria-label^="battery plus post"]`).MustClick()
+	x.p.MustElement(`.probe[aria-label^="battery minus post"]`).MustClick()
+	x.keys(input.Enter)
+	x.ready()
+	x.sees(".debrief.danger h1", "Stop")
+	x.sees(".debrief .caution", "supply off")
+	x.sees(".score", "^0$")
+	x.noOverflow()
+
+	// The drill, by keyboard.
+	x.p.MustNavigate(base + "/training?view=drill")
+	for range 3 {
+		x.p.MustElement(".drill-option")
+		x.keys('1')
+		x.sees(".drill [role=status]", "Right|Not this time")
+		was := x.p.MustElement(".drill").MustText()
+		x.keys(input.Enter)
+		require.Eventually(t, func() bool {
+			el, err := x.p.Timeout(2 * time.Second).Element(".drill")
+			return err == nil && el.MustText() != was
+		}, 15*time.Second, 50*time.Millisecond)
+	}
+	x.sees(".drill p", "of 3 right so far")
+
+	// On the phone, by touch.
+	require.NoError(t, Size(x.p, 390, 844))
+	x.noOverflow()
+	x.p.MustNavigate(base + "/training")
+	x.press(".exercise", "Pump hums")
+	x.p.MustElement(".train-path")
+	x.noOverflow()
+	x.press(".train-lower [role=tab]", "Look")
+	x.p.MustElement(".train-looks button").MustClick()
+	x.ready()
+	x.p.MustElement(".train-log li")
+
+	// The owner sees who worked what, and how.
+	o := open(t, b, base, 1280, 800)
+	o.signIn("wanda")
+	o.p.MustNavigate(base + "/training")
+	o.sees(".attempts li", "Pip")
+	o.sees(".attempts li", "Found")
+	o.noOverflow()
+}

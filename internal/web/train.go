@@ -1,0 +1,384 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+
+	"corriente/core/circuit"
+	"corriente/core/diagnose"
+	"corriente/core/train"
+	"corriente/internal/store"
+)
+
+// TrainView is the trainer's first page.
+type TrainView struct {
+	Courses  []CourseView  `json:"courses"`
+	Attempts []AttemptLine `json:"attempts" doc:"the latest of the user, or of all for the owner"`
+	Drill    [2]int        `json:"drill" doc:"right, of"`
+}
+
+// CourseView is a course with how far the user has come.
+type CourseView struct {
+	ID        string         `json:"id"`
+	Title     string         `json:"title"`
+	About     string         `json:"about"`
+	Exercises []ExerciseView `json:"exercises"`
+}
+
+// ExerciseView is an exercise without what it hides.
+type ExerciseView struct {
+	ID        string `json:"id"`
+	Title     string `json:"title"`
+	Circuit   string `json:"circuit"`
+	Complaint string `json:"complaint"`
+	Best      *int   `json:"best,omitempty" doc:"the user's best score"`
+}
+
+// AttemptLine is an attempt in a list.
+type AttemptLine struct {
+	ID      string     `json:"id"`
+	Who     string     `json:"who"`
+	Title   string     `json:"title"`
+	Circuit string     `json:"circuit"`
+	At      time.Time  `json:"at"`
+	OverAt  *time.Time `json:"over_at,omitempty"`
+	Score   *int       `json:"score,omitempty"`
+	Says    string     `json:"says"`
+	Mine    bool       `json:"mine"`
+}
+
+// AttemptView is an attempt as the trainee sees it: the circuit without its volts.
+type AttemptView struct {
+	ID        string                `json:"id"`
+	Title     string                `json:"title"`
+	Complaint string                `json:"complaint"`
+	Seed      uint64                `json:"seed" doc:"hand it out, and others get the same machine"`
+	Exercise  string                `json:"exercise"`
+	Sometimes bool                  `json:"sometimes" doc:"the fault comes and goes"`
+	Circuit   *circuit.Circuit      `json:"circuit"`
+	Looks     []circuit.Observation `json:"looks"`
+	Log       []train.Done         `json:"log"`
+	Minutes   float64               `json:"minutes"`
+	Money     float64               `json:"money"`
+	Hints     int                   `json:"hints"`
+	Over      bool                  `json:"over"`
+	Stopped   *train.Danger         `json:"stopped,omitempty"`
+	Debrief   *train.Debrief        `json:"debrief,omitempty"`
+	Ranges    map[string][]float64  `json:"ranges"`
+}
+
+// trainer returns the prepared adviser of a circuit as it ships or as the workshop made it.
+func (s *Server) trainer(ctx context.Context, id string) (*diagnose.Adviser, error) {
+	c, _, err := s.st.Circuit(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.adv.get(c)
+}
+
+func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[AttemptView], error) {
+	a, err := s.trainer(ctx, at.Ex.Circuit)
+	if err != nil {
+		return nil, s.fail("trainer", err)
+	}
+	t, err := train.Replay(a, at.Ex, at.Moves)
+	if err != nil {
+		return nil, s.fail("trainer", err)
+	}
+	// The circuit goes out without its rates: what is likely is for the trainee to think of.
+	c := a.C.Clone()
+	for i := range c.Stations {
+		c.Stations[i].Faults = map[string]float64{}
+		for _, m := range circuit.KindModes(c.Stations[i].Kind) {
+			if _, ok := a.C.Stations[i].Faults[m]; ok {
+				c.Stations[i].Faults[m] = 1
+			}
+		}
+	}
+	v := AttemptView{ID: at.ID.String(), Title: at.Ex.Title, Complaint: at.Ex.Complaint, Seed: at.Ex.Seed, Exercise: at.Ex.ID, Sometimes: at.Ex.Intermittent, Circuit: c, Looks: []circuit.Observation{}, Log: t.Log,
+		Minutes: t.Spent, Money: t.Money, Hints: t.Hints, Over: t.Over, Stopped: t.Stopped, Ranges: map[string][]float64{}}
+	if v.Log == nil {
+		v.Log = []train.Done{}
+	}
+	for _, o := range c.Observations {
+		if o.Model != "blink_code" {
+			v.Looks = append(v.Looks, o)
+		}
+	}
+	for _, o := range c.Inside() {
+		v.Looks = append(v.Looks, o)
+	}
+	for _, d := range []string{train.Volts, train.Ohms, train.Clamp} {
+		v.Ranges[d] = train.Ranges(d)
+	}
+	if t.Over {
+		d := &train.Debrief{}
+		if string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {
+			if d, err = t.Debriefing(ctx); err != nil {
+				return nil, s.fail("debrief", err)
+			}
+			if err := s.st.Debriefed(ctx, at.ID, d); err != nil {
+				return nil, s.fail("debrief", err)
+			}
+		}
+		v.Debrief = d
+	}
+	return body(v), nil
+}
+
+// exercise finds an exercise: of a course, of the workshop, or a random one by circuit
+// and seed.
+func (s *Server) exercise(ctx context.Context, id, circuitID string, seed uint64, count int, sometimes bool) (*train.Exercise, error) {
+	if id == "" {
+		c, _, err := s.st.Circuit(ctx, circuitID)
+		if err != nil || c.Mains || c.Frequency > 0 && len(c.Paths) == 0 {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q to train on.", circuitID))
+		}
+		return &train.Exercise{ID: "random", Title: c.Title, Circuit: c.ID, Seed: seed, Count: count, Intermittent: sometimes, Complaint: "It does not do its work. Find out why.", Idea: "What tells most for its minutes comes first."}, nil
+	}
+	if ex := train.Find(id); ex != nil {
+		return ex, nil
+	}
+	own, err := s.st.Exercises(ctx)
+	if err != nil {
+		return nil, s.fail("exercises", err)
+	}
+	for i := range own {
+		if own[i].ID == id {
+			return &own[i], nil
+		}
+	}
+	return nil, huma.Error404NotFound("There is no such exercise.")
+}
+
+func (s *Server) trainRoutes(get, put, post opFunc) {
+	huma.Register(s.api, get("training", "/api/training", "Courses, own exercises and progress"), func(ctx context.Context, _ *struct{}) (*out[TrainView], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		mine, _, err := s.st.Attempts(ctx, &u.ID, 500)
+		if err != nil {
+			return nil, s.fail("training", err)
+		}
+		best := map[string]int{}
+		for _, a := range mine {
+			if a.Score != nil && (best[a.Ex.ID] <= *a.Score) {
+				best[a.Ex.ID] = *a.Score
+			}
+		}
+		v := TrainView{Courses: []CourseView{}, Attempts: []AttemptLine{}}
+		view := func(ex train.Exercise) ExerciseView {
+			x := ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}
+			if b, ok := best[ex.ID]; ok {
+				x.Best = &b
+			}
+			return x
+		}
+		own, err := s.st.Exercises(ctx)
+		if err != nil {
+			return nil, s.fail("training", err)
+		}
+		for _, c := range train.Courses() {
+			cv := CourseView{c.ID, c.Title, c.About, []ExerciseView{}}
+			for _, ex := range c.Exercises {
+				cv.Exercises = append(cv.Exercises, view(ex))
+			}
+			v.Courses = append(v.Courses, cv)
+		}
+		if len(own) > 0 {
+			cv := CourseView{"own", "From our own workshop", "Jobs that were solved here.", []ExerciseView{}}
+			for _, ex := range own {
+				cv.Exercises = append(cv.Exercises, view(ex))
+			}
+			v.Courses = append(v.Courses, cv)
+		}
+		list, names := mine, []string(nil)
+		if u.Role == "owner" {
+			if list, names, err = s.st.Attempts(ctx, nil, 100); err != nil {
+				return nil, s.fail("training", err)
+			}
+		}
+		for i, a := range list[:min(len(list), 60)] {
+			l := AttemptLine{ID: a.ID.String(), Title: a.Ex.Title, Circuit: a.Ex.Circuit, At: a.At, OverAt: a.OverAt, Score: a.Score, Mine: a.User == u.ID, Who: u.Name}
+			if names != nil {
+				l.Who = names[i]
+			}
+			var d train.Debrief
+			if json.Unmarshal(a.Debrief, &d) == nil {
+				l.Says = d.Says
+			}
+			v.Attempts = append(v.Attempts, l)
+		}
+		v.Drill[0], v.Drill[1], err = s.st.DrillScore(ctx, u.ID)
+		if err != nil {
+			return nil, s.fail("training", err)
+		}
+		return body(v), nil
+	})
+	huma.Register(s.api, post("start_attempt", "/api/training/attempts", "Start an exercise; the same seed gives the same machine"), func(ctx context.Context, in *struct {
+		Body struct {
+			ID        string `json:"id" format:"uuid"`
+			Exercise  string `json:"exercise,omitempty" maxLength:"64"`
+			Circuit   string `json:"circuit,omitempty" maxLength:"64" doc:"for a random one"`
+			Seed      uint64 `json:"seed,omitempty" maximum:"9007199254740991"`
+			Count     int    `json:"count,omitempty" minimum:"0" maximum:"2"`
+			Sometimes bool   `json:"sometimes,omitempty"`
+		}
+	}) (*out[AttemptView], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.Body.ID)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity("An attempt needs an id of its own.")
+		}
+		ex, err := s.exercise(ctx, in.Body.Exercise, in.Body.Circuit, in.Body.Seed, in.Body.Count, in.Body.Sometimes)
+		if err != nil {
+			return nil, err
+		}
+		at, err := s.st.StartAttempt(ctx, id, u.ID, *ex)
+		if err != nil {
+			return nil, s.fail("attempt", err)
+		}
+		return s.attemptView(ctx, at)
+	})
+	huma.Register(s.api, get("attempt", "/api/training/attempts/{id}", "An attempt"), func(ctx context.Context, in *JobIn) (*out[AttemptView], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such attempt.")
+		}
+		at, err := s.st.TrainingAttempt(ctx, id, u.ID)
+		if err != nil {
+			return nil, s.fail("attempt", err)
+		}
+		return s.attemptView(ctx, at)
+	})
+	huma.Register(s.api, put("move", "/api/training/attempts/{id}/moves/{n}", "Make the n-th move; sent again it changes nothing"), func(ctx context.Context, in *struct {
+		ID   string `path:"id" format:"uuid"`
+		N    int    `path:"n" minimum:"1" maximum:"200"`
+		Body train.Move
+	}) (*out[AttemptView], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such attempt.")
+		}
+		at, err := s.st.Move(ctx, id, u.ID, in.N, in.Body, func(at *store.Attempt) (bool, error) {
+			a, err := s.trainer(ctx, at.Ex.Circuit)
+			if err != nil {
+				return false, err
+			}
+			t, err := train.Replay(a, at.Ex, at.Moves)
+			if err != nil {
+				return false, err
+			}
+			return t.Over, nil
+		})
+		var r *train.Refused
+		switch {
+		case errors.As(err, &r):
+			return nil, huma.Error422UnprocessableEntity(sentence(r.Why))
+		case errors.Is(err, store.ErrLate):
+			return nil, huma.Error409Conflict("Another move came first: look at the attempt again.")
+		case err != nil:
+			return nil, s.fail("move", err)
+		}
+		return s.attemptView(ctx, at)
+	})
+	huma.Register(s.api, post("exercise_from_job", "/api/jobs/{id}/exercise", "Make an exercise of what a job turned out to be"), func(ctx context.Context, in *JobIn) (*out[ExerciseView], error) {
+		u, err := s.mayWrite(ctx)
+		if err != nil {
+			return nil, err
+		}
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		o, err := s.st.Outcome(ctx, j.ID)
+		if err != nil {
+			return nil, s.fail("exercise", err)
+		}
+		if o == nil || o.Fault == "" {
+			return nil, huma.Error422UnprocessableEntity("This job does not say which fault it was: prove it first.")
+		}
+		seed := uint64(0)
+		for _, b := range j.ID[10:] {
+			seed = seed<<8 | uint64(b)
+		}
+		ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, o.Fault, seed)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		}
+		ex.Intermittent = j.Case.Intermittent
+		if strings.TrimSpace(ex.Complaint) == "" {
+			ex.Complaint = "It does not do its work."
+		}
+		if err := s.st.PutExercise(ctx, ex, u.ID); err != nil {
+			return nil, s.fail("exercise", err)
+		}
+		return body(ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}), nil
+	})
+	huma.Register(s.api, get("drill", "/api/training/drill", "One quick question about a made-up machine"), func(ctx context.Context, in *struct {
+		Seed    uint64 `query:"seed" maximum:"9007199254740991"`
+		Circuit string `query:"circuit" maxLength:"64"`
+	}) (*out[*train.Round], error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		id := in.Circuit
+		if id == "" {
+			dc := []string{"starter", "two_wire_motor", "blower_resistor", "wiper", "window", "contactor_motor"}
+			id = dc[in.Seed%uint64(len(dc))]
+		}
+		a, err := s.trainer(ctx, id)
+		if err != nil {
+			return nil, s.fail("drill", err)
+		}
+		q, err := train.Drill(ctx, a, in.Seed)
+		if err != nil {
+			return nil, s.fail("drill", err)
+		}
+		return body(q), nil
+	})
+	huma.Register(s.api, post("drilled", "/api/training/drill", "Keep an answer of the drill"), func(ctx context.Context, in *struct {
+		Body struct {
+			ID      string `json:"id" format:"uuid"`
+			Kind    string `json:"kind" maxLength:"16"`
+			Circuit string `json:"circuit" maxLength:"64"`
+			Right   bool   `json:"right"`
+		}
+	}) (*out[[2]int], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.Body.ID)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity("An answer needs an id of its own.")
+		}
+		if err := s.st.Drilled(ctx, id, u.ID, in.Body.Kind, in.Body.Circuit, in.Body.Right); err != nil {
+			return nil, s.fail("drill", err)
+		}
+		r, of, err := s.st.DrillScore(ctx, u.ID)
+		if err != nil {
+			return nil, s.fail("drill", err)
+		}
+		return body([2]int{r, of}), nil
+	})
+}

@@ -1,0 +1,445 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Select } from "antd";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, must, type AttemptView, type Move } from "../api/client";
+import { Bar } from "../app/Bar";
+import { useKeys } from "../shared/hooks";
+import { Debrief } from "./Debrief";
+
+const dials = [
+  { id: "volts", label: "V DC" },
+  { id: "ohms", label: "Ω" },
+  { id: "clamp", label: "A clamp" },
+  { id: "amperes", label: "A leads" },
+];
+
+const unit = (dial: string, v: number) =>
+  dial === "ohms"
+    ? v >= 1e6
+      ? `${v / 1e6} MΩ`
+      : v >= 1e3
+        ? `${v / 1e3} kΩ`
+        : `${v} Ω`
+    : v < 1
+      ? `${v * 1000} mV`
+      : `${v} V`;
+
+/** One exercise: the circuit without its volts, a meter, and minutes that count. */
+export default function Attempt() {
+  const { id = "" } = useParams();
+  const client = useQueryClient();
+  const q = useQuery({
+    queryKey: ["attempt", id],
+    queryFn: () => must(api.GET("/api/training/attempts/{id}", { params: { path: { id } } })),
+  });
+  const move = useMutation({
+    mutationFn: (m: Move) =>
+      must(
+        api.PUT("/api/training/attempts/{id}/moves/{n}", {
+          params: { path: { id, n: (q.data?.log.length ?? 0) + 1 } },
+          body: m,
+        }),
+      ),
+    onSuccess: (v) => {
+      client.setQueryData(["attempt", id], v);
+      if (v.over) void client.invalidateQueries({ queryKey: ["training"] });
+    },
+  });
+  const v = q.data;
+  return (
+    <>
+      <Bar right={v && <span className="bar-job">{v.title}</span>}>
+        <span className="bar-title">
+          <Link to="/training" className="brand">
+            Trainer
+          </Link>
+        </span>
+      </Bar>
+      <main className="page attempt">
+        {q.error && (
+          <p className="wrong" role="alert">
+            {q.error.message}
+          </p>
+        )}
+        {v &&
+          (v.over ? <Debrief v={v} /> : <Work v={v} busy={move.isPending} onMove={(m) => move.mutate(m)} />)}
+        {move.error && (
+          <p className="wrong" role="alert">
+            {move.error.message}
+          </p>
+        )}
+      </main>
+    </>
+  );
+}
+
+function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: Move) => void }) {
+  const c = v.circuit;
+  const states = c.states.filter((s) => !s.hidden && s.supply !== "mains");
+  const [state, setState] = useState(c.run_state);
+  const [dial, setDial] = useState("volts");
+  const [range, setRange] = useState(0);
+  const [red, setRed] = useState("");
+  const [black, setBlack] = useState("bat_neg");
+  const [lead, setLead] = useState<"red" | "black">("red");
+  const [round, setRound] = useState("");
+  const [condition, setCondition] = useState("");
+  const [ready, setReady] = useState<string[]>([]);
+  const [asking, setAsking] = useState<Move>();
+  const [tab, setTab] = useState<"read" | "look" | "fit" | "verdict">("read");
+  const [station, setStation] = useState<string>();
+  const [fault, setFault] = useState<string>();
+  const [option, setOption] = useState<"repair" | "replace">("repair");
+  const st = states.find((s) => s.id === state);
+  const last = v.log.findLast(
+    (e) => e.kind === "read" || e.kind === "look" || e.kind === "zero" || e.kind === "fit",
+  );
+  const label = (n: string) => c.nodes.find((x) => x.id === n)?.label ?? "…";
+  // A caution belongs to the step: the trainee says that it was followed, or goes on without.
+  const go = (m: Move) => {
+    const s = states.find((x) => x.id === (m.state ?? ""));
+    if (s?.caution && !ready.includes(s.id)) setAsking(m);
+    else onMove({ ...m, ready: true });
+  };
+  const read = () => {
+    if (dial === "clamp") {
+      if (round) go({ kind: "read", state, dial, through: round, condition });
+    } else if (red && black) go({ kind: "read", state, dial, range, from: red, to: black, condition });
+  };
+  useKeys((k) => {
+    if (asking) return false;
+    if (k === "Enter" && tab === "read") read();
+    else if (k === "s" || k === "S") {
+      const i = states.findIndex((x) => x.id === state);
+      setState(states[(i + 1) % states.length]!.id);
+    } else return false;
+    return true;
+  });
+  const looks = v.looks.filter((o) => o.states.includes(state));
+  const modes = (id?: string) => Object.keys(c.stations.find((s) => s.id === id)?.faults ?? {});
+  return (
+    <>
+      <p className="lead">
+        “{v.complaint}”{" "}
+        <span className="quiet">
+          {Math.round(v.minutes)} minutes{v.money > 0 && `, ${v.money.toFixed(0)} in parts`}
+          {v.hints > 0 && `, ${v.hints} ${v.hints === 1 ? "hint" : "hints"}`} · machine {v.seed}
+        </span>
+      </p>
+      <div className="states" role="tablist" aria-label="State of the circuit">
+        {states.map((s) => (
+          <button
+            key={s.id}
+            type="button"
+            role="tab"
+            aria-selected={s.id === state}
+            className={s.id === state ? "on" : ""}
+            onClick={() => setState(s.id)}
+          >
+            {s.label}
+          </button>
+        ))}
+      </div>
+      <p className="quiet">{st?.how}</p>
+      <div className="train-paths">
+        {c.paths
+          .filter((p) => (p.states ?? []).length === 0 || p.states!.includes(state))
+          .map((p) => {
+            const ids: string[] = [];
+            let at = "";
+            for (const sid of p.stations) {
+              const s = c.stations.find((x) => x.id === sid);
+              if (!s?.from || !s.to) continue;
+              if (!at) at = s.from;
+              if (ids.length === 0) ids.push(at);
+              at = s.from === at ? s.to : s.from;
+              ids.push(at);
+            }
+            return (
+              <section key={p.id} aria-label={`${p.label} path`}>
+                <h2>{p.label}</h2>
+                <div className="train-path">
+                  {ids.map((n, i) => {
+                    const node = c.nodes.find((x) => x.id === n);
+                    const s = c.stations.find((x) => x.id === p.stations[i]);
+                    const flag = n === red ? "red" : n === black ? "black" : "";
+                    return (
+                      <span key={n + i}>
+                        <button
+                          type="button"
+                          className={`probe ${flag}`}
+                          disabled={node?.hidden || dial === "clamp"}
+                          aria-label={`${node?.label ?? n}${flag ? `, ${flag} lead` : ""}`}
+                          onClick={() => {
+                            if (lead === "red") {
+                              setRed(n);
+                              setLead("black");
+                            } else {
+                              setBlack(n);
+                              setLead("red");
+                            }
+                          }}
+                        >
+                          {node?.label ?? n}
+                        </button>
+                        {s && (
+                          <button
+                            type="button"
+                            className={`train-part ${round === s.id && dial === "clamp" ? "on" : ""}`}
+                            disabled={dial !== "clamp"}
+                            aria-label={`${s.label}: clamp round its wire`}
+                            onClick={() => setRound(s.id)}
+                          >
+                            {s.label}
+                          </button>
+                        )}
+                      </span>
+                    );
+                  })}
+                </div>
+              </section>
+            );
+          })}
+      </div>
+      <div className="page columns train-lower">
+        <section className="card">
+          <div className="tabs" role="tablist" aria-label="What to do">
+            {(
+              [
+                ["read", "Measure"],
+                ["look", "Look"],
+                ["fit", "Replace"],
+                ["verdict", "Verdict"],
+              ] as const
+            ).map(([t, l]) => (
+              <button key={t} type="button" role="tab" aria-selected={tab === t} onClick={() => setTab(t)}>
+                {l}
+              </button>
+            ))}
+          </div>
+          {v.sometimes && (
+            <Select
+              aria-label="While you do it"
+              value={condition}
+              onChange={setCondition}
+              popupMatchSelectWidth={false}
+              options={[
+                { value: "", label: "as it stands" },
+                { value: "wiggle", label: "wiggled" },
+                { value: "hot", label: "hot" },
+                { value: "cold", label: "cold" },
+                { value: "after_tap", label: "after a tap" },
+              ]}
+            />
+          )}
+          {tab === "read" && (
+            <>
+              <div className="dials" role="group" aria-label="Dial">
+                {dials.map((d) => (
+                  <button
+                    key={d.id}
+                    type="button"
+                    aria-pressed={dial === d.id}
+                    className={`dial ${dial === d.id ? "on" : ""}`}
+                    onClick={() => {
+                      setDial(d.id);
+                      setRange(0);
+                    }}
+                  >
+                    {d.label}
+                  </button>
+                ))}
+                {(dial === "volts" || dial === "ohms") && (
+                  <Select
+                    aria-label="Range"
+                    value={range}
+                    onChange={setRange}
+                    popupMatchSelectWidth={false}
+                    options={[
+                      { value: 0, label: "auto range" },
+                      ...(v.ranges[dial] ?? []).map((r) => ({ value: r, label: unit(dial, r) })),
+                    ]}
+                  />
+                )}
+                {(dial === "ohms" || dial === "clamp") && (
+                  <Button onClick={() => onMove({ kind: "zero", dial })}>
+                    {dial === "ohms" ? "Hold the leads together" : "Zero the clamp"}
+                  </Button>
+                )}
+              </div>
+              <p className="instruction">
+                {dial === "clamp" ? (
+                  round ? (
+                    <>Clamp round the {c.stations.find((s) => s.id === round)?.label.toLowerCase()}.</>
+                  ) : (
+                    "Touch the part whose wire the clamp goes round."
+                  )
+                ) : (
+                  <>
+                    Red on the {red ? label(red) : "…"}, black on the {black ? label(black) : "…"}.{" "}
+                    <button
+                      type="button"
+                      className="link"
+                      onClick={() => setLead(lead === "red" ? "black" : "red")}
+                    >
+                      next touch sets {lead}
+                    </button>
+                  </>
+                )}
+              </p>
+              <Button
+                type="primary"
+                size="large"
+                loading={busy}
+                disabled={dial === "clamp" ? !round : !red || !black || red === black}
+                onClick={read}
+              >
+                Read <kbd>Enter</kbd>
+              </Button>
+            </>
+          )}
+          {tab === "look" && (
+            <div className="train-looks">
+              {looks.length === 0 && (
+                <p className="quiet">Nothing to look at in this state: choose another.</p>
+              )}
+              {looks.map((o) => (
+                <Button
+                  key={o.id}
+                  loading={busy}
+                  onClick={() => go({ kind: "look", observe: o.id, state, condition })}
+                >
+                  {o.question}
+                </Button>
+              ))}
+            </div>
+          )}
+          {tab === "fit" && (
+            <>
+              <p>A new part costs its minutes and its money, as in life.</p>
+              <Select
+                aria-label="Part to replace"
+                placeholder="which part"
+                value={station}
+                onChange={setStation}
+                options={c.stations.filter((s) => s.replace).map((s) => ({ value: s.id, label: s.label }))}
+              />
+              <Button loading={busy} disabled={!station} onClick={() => onMove({ kind: "fit", station })}>
+                Replace it
+              </Button>
+            </>
+          )}
+          {tab === "verdict" && (
+            <>
+              <Select
+                aria-label="Part at fault"
+                placeholder="which part is it"
+                value={station}
+                onChange={(x) => {
+                  setStation(x);
+                  setFault(undefined);
+                }}
+                options={[
+                  ...c.stations
+                    .filter((s) => modes(s.id).length > 0)
+                    .map((s) => ({ value: s.id, label: s.label })),
+                  { value: "", label: "nothing is wrong" },
+                ]}
+              />
+              {station && (
+                <Select
+                  aria-label="What is wrong with it"
+                  placeholder="what is wrong with it"
+                  value={fault}
+                  onChange={setFault}
+                  options={modes(station).map((m) => ({ value: m, label: m.replaceAll("_", " ") }))}
+                />
+              )}
+              {station && (
+                <Select
+                  aria-label="Repair or replace"
+                  value={option}
+                  onChange={setOption}
+                  options={[
+                    { value: "repair", label: "repair it" },
+                    { value: "replace", label: "replace it" },
+                  ]}
+                />
+              )}
+              <Button
+                type="primary"
+                size="large"
+                loading={busy}
+                disabled={station === undefined}
+                onClick={() => onMove({ kind: "verdict", station, fault, option })}
+              >
+                This is my verdict
+              </Button>
+            </>
+          )}
+          <p>
+            <Button onClick={() => onMove({ kind: "hint" })}>A hint, for some points</Button>
+          </p>
+        </section>
+        <section className="card">
+          <div className="lcd" role="status" aria-label="Display">
+            <b>{last?.shown ?? "– – –"}</b>
+            <small>
+              {last?.says}
+              {last?.works != null && (last.works ? " It works just now." : " It fails just now.")}
+            </small>
+          </div>
+          <ol className="train-log" reversed>
+            {v.log.toReversed().map((e) => (
+              <li key={e.n}>
+                <b>{e.shown || "–"}</b>{" "}
+                <small>
+                  {e.kind === "read"
+                    ? `${e.dial}, ${e.through ? (c.stations.find((s) => s.id === e.through)?.label ?? "") : `${label(e.from ?? "")} to ${label(e.to ?? "")}`}, ${states.find((s) => s.id === e.state)?.label.toLowerCase() ?? ""}`
+                    : e.kind === "look"
+                      ? `${v.looks.find((o) => o.id === e.observe)?.label ?? ""}, ${states.find((s) => s.id === e.state)?.label.toLowerCase() ?? ""}`
+                      : e.kind === "fit"
+                        ? `new ${c.stations.find((s) => s.id === e.station)?.label.toLowerCase() ?? ""}`
+                        : e.says}
+                  {e.minutes > 0 && ` · ${Math.max(1, Math.round(e.minutes))} min`}
+                </small>
+              </li>
+            ))}
+          </ol>
+        </section>
+      </div>
+      {asking && (
+        <div className="over" role="dialog" aria-label="Before you do this">
+          <section className="card ask">
+            <h1>Before “{states.find((s) => s.id === asking.state)?.label}”</h1>
+            <p>What is done first?</p>
+            <p className="ask-buttons">
+              <Button
+                autoFocus
+                onClick={() => {
+                  onMove({ ...asking, ready: true });
+                  setReady([...ready, asking.state ?? ""]);
+                  setAsking(undefined);
+                }}
+              >
+                {states.find((s) => s.id === asking.state)?.caution}
+              </Button>
+              <Button
+                onClick={() => {
+                  onMove({ ...asking, ready: false });
+                  setAsking(undefined);
+                }}
+              >
+                Nothing, just do it
+              </Button>
+              <button type="button" className="link" onClick={() => setAsking(undefined)}>
+                not now
+              </button>
+            </p>
+          </section>
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,113 @@
+import { Button } from "antd";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, must, type AttemptView } from "../api/client";
+import { newId } from "../shared/id";
+
+/** Every move on a line with what it told, what the adviser would have done, and what to take home. */
+export function Debrief({ v }: { v: AttemptView }) {
+  const nav = useNavigate();
+  const [wrong, setWrong] = useState("");
+  const d = v.debrief;
+  if (!d) return null;
+  const again = async () => {
+    const id = newId();
+    try {
+      await must(
+        api.POST("/api/training/attempts", {
+          body:
+            v.exercise === "random"
+              ? { id, circuit: v.circuit.id, seed: v.seed, sometimes: v.sometimes }
+              : { id, exercise: v.exercise },
+        }),
+      );
+      void nav(`/training/${id}`);
+    } catch (e) {
+      setWrong((e as Error).message);
+    }
+  };
+  const most = Math.max(...d.steps.map((s) => s.bits), 0.5);
+  return (
+    <>
+      <section className={`card debrief ${d.danger ? "danger" : ""}`}>
+        <p className="score" aria-label={`Score ${d.score}`}>
+          {d.score}
+        </p>
+        <div>
+          <h1>
+            {d.danger
+              ? "Stop."
+              : d.right_part
+                ? d.right_fault
+                  ? "Found."
+                  : "The right part."
+                : "Not this time."}
+          </h1>
+          <p>{d.says}</p>
+          {d.danger && <p className="caution">⚠ {d.danger.caution}</p>}
+          <p>
+            <b>To take home:</b> {d.idea}
+          </p>
+          <p>
+            <Button type="primary" onClick={() => void again()}>
+              The same again
+            </Button>{" "}
+            <Link to="/training">Another one</Link>
+          </p>
+          {wrong && (
+            <p className="wrong" role="alert">
+              {wrong}
+            </p>
+          )}
+        </div>
+      </section>
+      <section className="card">
+        <h2>Move by move</h2>
+        <ol className="debrief-steps">
+          {d.steps.map((s) => (
+            <li key={s.n}>
+              <span>
+                <b>{s.what}</b>
+                <small>
+                  {s.shown}
+                  {s.minutes > 0 && ` · ${Math.max(1, Math.round(s.minutes))} min`}
+                </small>
+              </span>
+              <span
+                className="bits"
+                role="img"
+                aria-label={`told ${s.bits.toFixed(2)} bits; the true part is then at ${Math.round(100 * s.right)} per cent`}
+              >
+                <i style={{ width: `${(100 * s.bits) / most}%` }} />
+                <small>
+                  {s.bits.toFixed(2)} bits · true part {Math.round(100 * s.right)} %
+                </small>
+              </span>
+              <span>
+                {s.idle && <small className="warn">{s.idle}</small>}
+                {s.better && s.better !== s.what && (
+                  <small>
+                    The adviser: {s.better}
+                    {s.why && `. ${s.why}`}
+                  </small>
+                )}
+                {s.better && s.better === s.what && (
+                  <small className="good-step">✓ as the adviser would</small>
+                )}
+              </span>
+            </li>
+          ))}
+        </ol>
+        {d.overlooked.length > 0 && (
+          <p>
+            <b>Not ruled out when you decided:</b> {d.overlooked.join("; ")}.
+          </p>
+        )}
+        <p className="quiet">
+          On this machine: you {d.minutes.toFixed(0)} minutes, the adviser {d.adviser_minutes.toFixed(0)} with{" "}
+          {d.adviser_readings} readings and looks, the textbook’s order {d.textbook_minutes.toFixed(0)}.
+        </p>
+      </section>
+    </>
+  );
+}

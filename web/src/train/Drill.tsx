@@ -1,0 +1,87 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { useState } from "react";
+import { api, must } from "../api/client";
+import { useKeys } from "../shared/hooks";
+import { newId } from "../shared/id";
+
+/** Fast rounds of one question each: which reading now, good or bad, which part. */
+export function Drill({ score }: { score?: [number, number] }) {
+  const [seed, setSeed] = useState(() => Math.floor(Math.random() * 1e9));
+  const [given, setGiven] = useState<number>();
+  const [tally, setTally] = useState<[number, number]>();
+  const q = useQuery({
+    queryKey: ["drill", seed],
+    queryFn: () => must(api.GET("/api/training/drill", { params: { query: { seed } } })),
+    staleTime: Infinity,
+  });
+  const d = q.data;
+  const answer = (i: number) => {
+    if (!d || given !== undefined || i >= d.options.length) return;
+    setGiven(i);
+    void must(
+      api.POST("/api/training/drill", {
+        body: { id: newId(), kind: d.kind, circuit: d.circuit, right: i === d.answer },
+      }),
+    ).then(
+      (t) => setTally(t as [number, number]),
+      () => {},
+    );
+  };
+  const next = () => {
+    setGiven(undefined);
+    setSeed((s) => s + 1);
+  };
+  useKeys((k) => {
+    if (given !== undefined && (k === "Enter" || k === " ")) next();
+    else if (/^[1-9]$/.test(k)) answer(Number(k) - 1);
+    else return false;
+    return true;
+  });
+  const [right, of] = tally ?? score ?? [0, 0];
+  if (q.error)
+    return (
+      <p className="wrong" role="alert">
+        {q.error.message}
+      </p>
+    );
+  if (!d) return <p className="quiet">Making up a machine …</p>;
+  return (
+    <section className="card drill">
+      <p className="quiet">
+        {d.circuit}
+        {of > 0 && ` · ${right} of ${of} right so far`}
+      </p>
+      {d.told.length > 0 && (
+        <ul>
+          {d.told.map((t, i) => (
+            <li key={i}>{t}</li>
+          ))}
+        </ul>
+      )}
+      <h1>{d.ask}</h1>
+      <div className="drill-options">
+        {d.options.map((o, i) => (
+          <button
+            key={i}
+            type="button"
+            className={`drill-option ${given === undefined ? "" : i === d.answer ? "is-right" : i === given ? "is-wrong" : ""}`}
+            disabled={given !== undefined}
+            onClick={() => answer(i)}
+          >
+            <kbd>{i + 1}</kbd> {given !== undefined && (i === d.answer ? "✓ " : i === given ? "✕ " : "")}
+            {o}
+          </button>
+        ))}
+      </div>
+      {given !== undefined && (
+        <p role="status">
+          <b>{given === d.answer ? "Right." : "Not this time."}</b> {d.why}{" "}
+          <Button type="primary" onClick={next} autoFocus>
+            Next <kbd>Enter</kbd>
+          </Button>
+        </p>
+      )}
+    </section>
+  );
+}

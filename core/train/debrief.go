@@ -30,22 +30,22 @@ type DebriefStep struct {
 
 // Debrief sets an attempt beside the truth and the adviser.
 type Debrief struct {
-	Truth      []string `json:"truth"`
-	RightPart  bool     `json:"right_part"`
-	RightFault bool     `json:"right_fault"`
-	Steps      []DebriefStep   `json:"steps"`
-	Overlooked []string `json:"overlooked"`
-	Minutes    float64  `json:"minutes"`
-	Money      float64  `json:"money"`
-	Adviser    float64  `json:"adviser_minutes"`
-	Readings   int      `json:"adviser_readings"`
-	Textbook   float64  `json:"textbook_minutes"`
-	Idle       int      `json:"idle"` // readings that could not have decided anything
-	Hints      int      `json:"hints"`
-	Score      int      `json:"score"` // 0 to 100
-	Says       string   `json:"says"`
-	Idea       string   `json:"idea"`
-	Danger     *Danger  `json:"danger,omitempty"`
+	Truth      []string      `json:"truth"`
+	RightPart  bool          `json:"right_part"`
+	RightFault bool          `json:"right_fault"`
+	Steps      []DebriefStep `json:"steps"`
+	Overlooked []string      `json:"overlooked"`
+	Minutes    float64       `json:"minutes"`
+	Money      float64       `json:"money"`
+	Adviser    float64       `json:"adviser_minutes"`
+	Readings   int           `json:"adviser_readings"`
+	Textbook   float64       `json:"textbook_minutes"`
+	Idle       int           `json:"idle"` // readings that could not have decided anything
+	Hints      int           `json:"hints"`
+	Score      int           `json:"score"` // 0 to 100
+	Says       string        `json:"says"`
+	Idea       string        `json:"idea"`
+	Danger     *Danger       `json:"danger,omitempty"`
 }
 
 // idleBits is under what a reading has told nothing.

@@ -64,7 +64,7 @@ type AttemptView struct {
 	Sometimes bool                  `json:"sometimes" doc:"the fault comes and goes"`
 	Circuit   *circuit.Circuit      `json:"circuit"`
 	Looks     []circuit.Observation `json:"looks"`
-	Log       []train.Done         `json:"log"`
+	Log       []train.Done          `json:"log"`
 	Minutes   float64               `json:"minutes"`
 	Money     float64               `json:"money"`
 	Hints     int                   `json:"hints"`

@@ -299,6 +299,9 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 			const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
 			return JSON.stringify(j.diagnosis.next[0] ?? {});
 		}`).Str()), &n))
+		if n.Observe == "" && n.Measure == "" {
+			continue // a verdict has come meanwhile: the page is about to show it
+		}
 		if n.Observe != "" {
 			o := c.Observation(n.Observe)
 			said := a.Answer(mc, n.Observe, n.State, nil, rng)

@@ -35,6 +35,7 @@ func run(ctx context.Context, args []string) int {
 	root.CompletionOptions.DisableDefaultCmd = true
 	root.AddCommand(diagnoseCmd(), circuitsCmd(), solveCmd(), netlistCmd(), evaluateCmd(), simulateCmd(), traceCmd())
 	root.AddCommand(serverCmds()...)
+	root.AddCommand(backupCmds()...)
 	root.SetArgs(args)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return errInput{err} })
 	err := root.ExecuteContext(ctx)

@@ -92,6 +92,9 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 			return nil, err
 		}
 	}
+	if err := os.WriteFile(filepath.Join(dir, "port"), []byte(strconv.Itoa(port)+"\n"), 0o600); err != nil {
+		return nil, err
+	}
 	initFile := filepath.Join(dir, "init.sql")
 	sqlText := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS corriente CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"+
 		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
@@ -148,6 +151,21 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		return nil, err
 	}
 	return s, nil
+}
+
+// Reach is how the store reaches the server that runs on the data in dir.
+func Reach(dir string) (string, error) {
+	port, err := os.ReadFile(filepath.Join(dir, "port"))
+	if err != nil || !Running(dir) {
+		return "", fmt.Errorf("no database runs on %s", dir)
+	}
+	secret, err := password(dir)
+	if err != nil {
+		return "", err
+	}
+	cfg := mysql.NewConfig()
+	cfg.Net, cfg.Addr, cfg.User, cfg.Passwd, cfg.DBName = "tcp", "127.0.0.1:"+strings.TrimSpace(string(port)), "corriente", secret, "corriente"
+	return cfg.FormatDSN(), nil
 }
 
 // Running reports whether a server runs on the data in dir.

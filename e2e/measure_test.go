@@ -204,7 +204,13 @@ func TestMeasuring(t *testing.T) {
 			href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
 			stem := href[:strings.LastIndex(href, "/")+1]
 			verdict := x.sees(".jobrow", "Ferry Waterlily, main engine").MustProperty("href").Str()
-			for _, v := range []string{stem + "complaint", stem + "checks", stem + "measure", stem + "decide", stem + "trace",
+			press := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()
+			press = press[:strings.LastIndex(press, "/")+1]
+			boat := x.sees(".jobrow", "Rescue boat Coot").MustProperty("href").Str()
+			boat = boat[:strings.LastIndex(boat, "/")+1]
+			for _, v := range []string{press + "strip", press + "strip?beside=bench", press + "strip?beside=craft", press + "back", press + "decide", boat + "prove", boat + "report",
+				base + "/logbook", base + "/logbook?view=learned", base + "/logbook?view=reliability", base + "/logbook?view=parts", base + "/training", base + "/training?view=drill",
+				stem + "complaint", stem + "checks", stem + "measure", stem + "decide", stem + "trace",
 				verdict, base + "/start", base + "/circuits", base + "/codes", base + "/instruments"} {
 				x.p.MustNavigate(v)
 				x.p.MustElement("main")
@@ -335,7 +341,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	base := a.start()
 	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
 	for _, job := range [][4]string{
-		{"starter", "Starter: one clunk, nothing turns", "main_contact.stuck_open", "main contact"},
+		{"starter", "Starter: one clunk, nothing turns", "main_contact.high_resistance=0.15ohm", "main contact"},
 		{"blower_module", "The heater fan is dead", "ground_point.open", "ground"},
 		{"window", "The window does not move", "motor.winding_open", "motor"},
 	} {

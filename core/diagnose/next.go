@@ -71,6 +71,10 @@ const hourRate = 60
 // machine comes back, is diagnosed again, and the customer's trust with it.
 const wrongMinutes = 220
 
+// leastGain is the least rise of a standing verdict's probability that a reading is
+// taken for: less is within the error of trying outcomes in advance.
+const leastGain = 0.003
+
 // worthRate is the least gain, in bits a minute, that is still worth it.
 const worthRate = 0.0006
 
@@ -515,7 +519,7 @@ func (a *Adviser) worthwhile(in []Suggestion, v *Verdict, j *Job) []Suggestion {
 	}
 	out := []Suggestion{}
 	for _, s := range in {
-		if (s.right-v.Probability)*wrong > s.price {
+		if gain := s.right - v.Probability; gain > leastGain && gain*wrong > s.price {
 			out = append(out, s)
 		}
 	}

@@ -71,6 +71,20 @@ func (a *app) stop(sig syscall.Signal) {
 	_ = a.cmd.Wait()
 }
 
+// begin builds and starts the demo, and signs somebody in at 1280x800.
+func begin(t testing.TB, login string) (a *app, b *rod.Browser, base string, x *person) {
+	t.Helper()
+	b, done, err := Browser()
+	require.NoError(t, err)
+	t.Cleanup(done)
+	a = build(t)
+	base = a.start()
+	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	x = open(t, b, base, 1280, 800)
+	x.signIn(login)
+	return a, b, base, x
+}
+
 type person struct {
 	t testing.TB
 	p *rod.Page
@@ -116,7 +130,15 @@ func (x *person) sees(selector, text string) *rod.Element {
 
 func (x *person) press(selector, text string) {
 	x.t.Helper()
-	x.sees(selector, text).MustClick()
+	// A list that is still unfolding has no place to be pressed at yet.
+	var err error
+	for range 20 {
+		if err = x.sees(selector, text).Click("left", 1); err == nil {
+			return
+		}
+		time.Sleep(150 * time.Millisecond)
+	}
+	require.NoError(x.t, err, "%s with %q cannot be pressed", selector, text)
 }
 
 func (x *person) keys(ks ...input.Key) {

@@ -67,14 +67,7 @@ func rendered(t *testing.T, pdf, name string) (png, text string) {
 // put back, the repair proved on the same readings, the papers, and the next job of the
 // kind going the faster for it.
 func TestFromVerdictToLabel(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
-	x := open(t, b, base, 1280, 800)
-	x.signIn("jory")
+	a, _, base, x := begin(t, "jory")
 	x.job("Cider press lorry")
 	id := x.jobID()
 
@@ -216,14 +209,7 @@ func TestFromVerdictToLabel(t *testing.T) {
 
 // Lists that are wrong, a supplier that is down, a proof that fails.
 func TestListsSuppliersAndFailedProofs(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
-	x := open(t, b, base, 1280, 800)
-	x.signIn("wanda")
+	_, _, base, x := begin(t, "wanda")
 	dir := t.TempDir()
 	write := func(name, text string) string {
 		p := filepath.Join(dir, name)

@@ -50,14 +50,7 @@ var cameOff = []string{
 }
 
 func TestStrippingDownAndPuttingBack(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
-	x := open(t, b, base, 1280, 800)
-	x.signIn("jory")
+	a, _, _, x := begin(t, "jory")
 	x.job("Ferry Waterlily, main engine")
 	x.keys('g', 's')
 	x.sees(".strip-record .empty", "Grounded post off")

@@ -34,14 +34,7 @@ func (x *person) probe(red, black string) string {
 // An exercise solved well, one solved badly, one dangerous mistake; the drill; what the
 // owner sees; on the phone and by keyboard.
 func TestTheTrainer(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
-	x := open(t, b, base, 1280, 800)
-	x.signIn("pip")
+	a, b, base, x := begin(t, "pip")
 	x.p.MustNavigate(base + "/training")
 
 	// Solved well: the ground side of the ferry, walked under load.

@@ -105,6 +105,26 @@ func twoIDs(job, of string) (a, b uuid.UUID, err error) {
 	return a, b, nil
 }
 
+// afterWrite answers a write to a job's record with the record as it now is.
+func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*out[StripView], error) {
+	if err != nil {
+		return nil, s.fail(what, err)
+	}
+	j, err := s.load(ctx, job)
+	if err != nil {
+		return nil, err
+	}
+	return s.stripView(ctx, j)
+}
+
+// mayWriteTo says who writes to a job and something in it.
+func (s *Server) mayWriteTo(ctx context.Context, job, of string) (u who, a, b uuid.UUID, err error) {
+	if u, err = s.mayWrite(ctx); err == nil {
+		a, b, err = twoIDs(job, of)
+	}
+	return u, a, b, err
+}
+
 func checkLine(text string) (string, error) {
 	text = strings.Join(strings.Fields(text), " ")
 	if text == "" {
@@ -128,11 +148,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			Text string `json:"text" maxLength:"300"`
 		}
 	}) (*out[StripView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		job, id, err := twoIDs(in.ID, in.Body.ID)
+		u, job, id, err := s.mayWriteTo(ctx, in.ID, in.Body.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -140,14 +156,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, err
 		}
-		if err := s.st.AddStrip(ctx, job, id, text, u.ID); err != nil {
-			return nil, s.fail("strip", err)
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return s.stripView(ctx, j)
+		return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, u.ID))
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch, Path: "/api/jobs/{id}/strip/{item}", Summary: "Change a line of the strip-down: its words, struck, put back, explained, a photo", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
@@ -161,11 +170,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			DropPhoto string  `json:"drop_photo,omitempty" maxLength:"36"`
 		}
 	}) (*out[StripView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		job, id, err := twoIDs(in.ID, in.Item)
+		u, job, id, err := s.mayWriteTo(ctx, in.ID, in.Item)
 		if err != nil {
 			return nil, err
 		}
@@ -194,24 +199,13 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			}
 			*p.to = &x
 		}
-		if err := s.st.ChangeStrip(ctx, job, id, c, u.ID); err != nil {
-			return nil, s.fail("strip", err)
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return s.stripView(ctx, j)
+		return s.afterWrite(ctx, "strip", in.ID, s.st.ChangeStrip(ctx, job, id, c, u.ID))
 	})
 	huma.Register(s.api, post("add_note", "/api/jobs/{id}/notes", "Keep a line with a job: a calculation, or words"), func(ctx context.Context, in *struct {
 		JobIn
 		Body JobNote
 	}) (*out[StripView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		job, id, err := twoIDs(in.ID, in.Body.ID)
+		u, job, id, err := s.mayWriteTo(ctx, in.ID, in.Body.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -219,34 +213,17 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		if len(detail) == 0 || len(detail) > 64<<10 || !json.Valid(detail) {
 			detail = json.RawMessage("{}")
 		}
-		if err := s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID); err != nil {
-			return nil, s.fail("note", err)
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return s.stripView(ctx, j)
+		return s.afterWrite(ctx, "note", in.ID, s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID))
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete, Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
 		Note string `path:"note" format:"uuid"`
 	}) (*out[StripView], error) {
-		if _, err := s.mayWrite(ctx); err != nil {
-			return nil, err
-		}
-		job, id, err := twoIDs(in.ID, in.Note)
+		_, job, id, err := s.mayWriteTo(ctx, in.ID, in.Note)
 		if err != nil {
 			return nil, err
 		}
-		if err := s.st.DropNote(ctx, job, id); err != nil {
-			return nil, s.fail("note", err)
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return s.stripView(ctx, j)
+		return s.afterWrite(ctx, "note", in.ID, s.st.DropNote(ctx, job, id))
 	})
 	craft := func(ctx context.Context, q string) (*out[[]strip.Note], error) {
 		own, err := s.st.CraftNotes(ctx)

@@ -11,6 +11,7 @@ import (
 	"io"
 	"math"
 	"regexp"
+	"runtime"
 	"strconv"
 	"strings"
 )
@@ -66,6 +67,11 @@ func Read(r io.Reader) (*File, error) { return ReadSized(r, 0) }
 // ReadSized is Read for a file of so many bytes, 0 where that is not known: room
 // for its samples is made at once.
 func ReadSized(r io.Reader, size int64) (*File, error) {
+	if size > 4*pieceSize && runtime.GOMAXPROCS(0) > 1 {
+		a := readAhead(r)
+		defer a.close()
+		r = a
+	}
 	br := bufio.NewReaderSize(r, 1<<20)
 	p := &parser{br: br, size: size}
 	if err := p.head(); err != nil {

@@ -3,8 +3,6 @@
 package oldlist
 
 import (
-	"encoding/csv"
-	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -13,6 +11,8 @@ import (
 	"strings"
 	"time"
 	"unicode/utf8"
+
+	"corriente/core/list"
 )
 
 // OldLine is one line as read or refused.
@@ -47,74 +47,20 @@ var layouts = []string{time.DateOnly, "02.01.2006", "2.1.2006", "02/01/2006", "2
 // A day written with slashes is read as day/month/year; where that cannot be, the line
 // is refused rather than guessed.
 func Read(r io.Reader, circuits []string, now time.Time) ([]OldLine, error) {
-	b, err := io.ReadAll(io.LimitReader(r, 16<<20))
+	rows, err := list.Read(r, columns, []string{"machine", "date", "what"}, maxLines)
 	if err != nil {
 		return nil, err
 	}
-	text := strings.TrimPrefix(string(b), "\ufeff")
-	if !utf8.ValidString(text) {
-		return nil, errors.New("the list is not UTF-8 text: save it as CSV UTF-8")
-	}
-	if strings.TrimSpace(text) == "" {
-		return nil, errors.New("the list is empty: its first line names the columns: machine, date, complaint")
-	}
-	head, _, _ := strings.Cut(text, "\n")
-	cr := csv.NewReader(strings.NewReader(text))
-	for _, sep := range []rune{';', '\t'} {
-		if strings.Count(head, string(sep)) > strings.Count(head, string(cr.Comma)) {
-			cr.Comma = sep
-		}
-	}
-	cr.FieldsPerRecord, cr.LazyQuotes, cr.TrimLeadingSpace = -1, true, true
-	var at map[string]int
-	out := []OldLine{}
-	for {
-		rec, err := cr.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		n, _ := cr.FieldPos(0)
-		if err != nil {
-			return nil, fmt.Errorf("line %d cannot be read: is a quotation mark left open?", n)
-		}
-		if at == nil {
-			at = map[string]int{}
-			for i, h := range rec {
-				for c, names := range columns {
-					if _, seen := at[c]; !seen && slices.Contains(names, strings.ToLower(strings.TrimSpace(h))) {
-						at[c] = i
-					}
-				}
-			}
-			for _, must := range []string{"machine", "date", "what"} {
-				if _, ok := at[must]; !ok {
-					return nil, fmt.Errorf("line 1 must name the columns machine, date and complaint; it says %q", strings.Join(rec, ", "))
-				}
-			}
-			continue
-		}
-		if len(rec) == 1 && strings.TrimSpace(rec[0]) == "" {
-			continue
-		}
-		if len(out) >= maxLines {
-			return nil, fmt.Errorf("the list has more than %d lines: send it in pieces", maxLines)
-		}
-		out = append(out, read(n, rec, at, circuits, now))
-	}
-	if len(out) == 0 {
-		return nil, errors.New("the list has a head but no lines")
+	out := make([]OldLine, len(rows))
+	for i, row := range rows {
+		out[i] = read(row, circuits, now)
 	}
 	return out, nil
 }
 
-func read(n int, rec []string, at map[string]int, circuits []string, now time.Time) OldLine {
-	get := func(c string) string {
-		if i, ok := at[c]; ok && i < len(rec) {
-			return strings.TrimSpace(rec[i])
-		}
-		return ""
-	}
-	l := OldLine{N: n, Machine: get("machine"), What: get("what"), Done: get("done"), Fault: get("fault")}
+func read(row list.Row, circuits []string, now time.Time) OldLine {
+	get := row.Get
+	l := OldLine{N: row.N, Machine: get("machine"), What: get("what"), Done: get("done"), Fault: get("fault")}
 	switch {
 	case l.Machine == "":
 		l.Wrong = "the machine is missing"

@@ -24,7 +24,7 @@ func TestAnOldListLineByLine(t *testing.T) {
 	for i, w := range []string{"machine is missing", "no day", "can have been", "neither", "no price"} {
 		assert.Contains(t, ls[i+2].Wrong, w)
 	}
-	for _, bad := range []string{"", "a;b\n1;2\n", "machine,date,complaint\n", "\xff\xfe"} {
+	for _, bad := range []string{"", "a;b\n1;2\n", "machine,date,complaint\n"} {
 		_, err := Read(strings.NewReader(bad), nil, now)
 		assert.Error(t, err, "%q", bad)
 	}

@@ -3,7 +3,6 @@
 package parts
 
 import (
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +13,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode/utf8"
+
+	"corriente/core/list"
 )
 
 // Part is something that can be bought or lies on the shelf.
@@ -54,75 +55,20 @@ var columns = map[string][]string{
 // semicolon or tab; decimal point or comma. It never stops at a bad line: each line gets
 // its own verdict. The error says that the whole is no list.
 func Read(r io.Reader) ([]ListLine, error) {
-	b, err := io.ReadAll(io.LimitReader(r, 16<<20))
+	rows, err := list.Read(r, columns, []string{"name", "price"}, MaxLines)
 	if err != nil {
 		return nil, err
 	}
-	text := strings.TrimPrefix(string(b), "\ufeff")
-	if !utf8.ValidString(text) {
-		text = latin1(text)
-	}
-	if strings.TrimSpace(text) == "" {
-		return nil, errors.New("the list is empty: its first line names the columns: name, price, days")
-	}
-	head, _, _ := strings.Cut(text, "\n")
-	cr := csv.NewReader(strings.NewReader(text))
-	cr.Comma = ','
-	for _, sep := range []rune{';', '\t'} {
-		if strings.Count(head, string(sep)) > strings.Count(head, string(cr.Comma)) {
-			cr.Comma = sep
-		}
-	}
-	cr.FieldsPerRecord, cr.LazyQuotes, cr.TrimLeadingSpace = -1, true, true
-	at := map[string]int{}
-	var out []ListLine
-	for {
-		rec, err := cr.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		n, _ := cr.FieldPos(0)
-		if err != nil {
-			return nil, fmt.Errorf("line %d cannot be read: is a quotation mark left open?", n)
-		}
-		if len(at) == 0 {
-			for i, h := range rec {
-				h = strings.ToLower(strings.TrimSpace(h))
-				for c, names := range columns {
-					if _, seen := at[c]; !seen && slices.Contains(names, h) {
-						at[c] = i
-					}
-				}
-			}
-			_, name := at["name"]
-			_, price := at["price"]
-			if !name || !price {
-				return nil, fmt.Errorf("line 1 must name the columns, name and price among them; it says %q", strings.Join(rec, ", "))
-			}
-			continue
-		}
-		if len(rec) == 1 && strings.TrimSpace(rec[0]) == "" {
-			continue
-		}
-		if len(out) >= MaxLines {
-			return nil, fmt.Errorf("the list has more than %d lines: send it in pieces", MaxLines)
-		}
-		out = append(out, line(n, rec, at))
-	}
-	if len(out) == 0 {
-		return nil, errors.New("the list has a head but no lines")
+	out := make([]ListLine, len(rows))
+	for i, row := range rows {
+		out[i] = line(row)
 	}
 	return out, nil
 }
 
-func line(n int, rec []string, at map[string]int) ListLine {
-	get := func(c string) string {
-		if i, ok := at[c]; ok && i < len(rec) {
-			return strings.TrimSpace(rec[i])
-		}
-		return ""
-	}
-	l := ListLine{N: n}
+func line(row list.Row) ListLine {
+	get := row.Get
+	l := ListLine{N: row.N}
 	p := &Part{Kind: get("kind"), Name: get("name"), Number: get("number"), Supplier: get("supplier"), Sizes: Sizes(get("size"))}
 	switch {
 	case p.Name == "":
@@ -200,14 +146,6 @@ func number(s string) (float64, error) {
 		return 0, errors.New("no number")
 	}
 	return v, nil
-}
-
-func latin1(s string) string {
-	var b strings.Builder
-	for i := 0; i < len(s); i++ {
-		b.WriteRune(rune(s[i]))
-	}
-	return b.String()
 }
 
 var sizeRe = regexp.MustCompile(`(?i)\d+(?:[.,]\d+)?(?:\s*[x×*]\s*\d+(?:[.,]\d+)?)+|\b\d+(?:[.,]\d+)?\s*mm\b`)

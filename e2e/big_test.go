@@ -3,11 +3,8 @@ package e2e
 import (
 	"os"
 	"strings"
-	"syscall"
 	"testing"
 	"time"
-
-	"github.com/stretchr/testify/require"
 )
 
 // A trace of ten million samples in the browser: CORRIENTE_BIG names the file. The
@@ -17,12 +14,7 @@ func TestBigTrace(t *testing.T) {
 	if path == "" {
 		t.Skip("CORRIENTE_BIG names no file")
 	}
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	_, b, base := running(t)
 	x := open(t, b, base, 1280, 800)
 	x.signIn("jory")
 	href := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()

@@ -71,8 +71,8 @@ func (a *app) stop(sig syscall.Signal) {
 	_ = a.cmd.Wait()
 }
 
-// begin builds and starts the demo, and signs somebody in at 1280x800.
-func begin(t testing.TB, login string) (a *app, b *rod.Browser, base string, x *person) {
+// running builds and starts the demo, with a browser beside it, for one test.
+func running(t testing.TB) (a *app, b *rod.Browser, base string) {
 	t.Helper()
 	b, done, err := Browser()
 	require.NoError(t, err)
@@ -80,6 +80,13 @@ func begin(t testing.TB, login string) (a *app, b *rod.Browser, base string, x *
 	a = build(t)
 	base = a.start()
 	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	return a, b, base
+}
+
+// begin is running with somebody signed in at 1280x800.
+func begin(t testing.TB, login string) (a *app, b *rod.Browser, base string, x *person) {
+	t.Helper()
+	a, b, base = running(t)
 	x = open(t, b, base, 1280, 800)
 	x.signIn(login)
 	return a, b, base, x

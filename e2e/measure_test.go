@@ -58,12 +58,7 @@ func (x *person) job(name string) {
 }
 
 func TestMeasuring(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	a, b, base := running(t)
 
 	t.Run("no signal: the page opens anew, readings are weighed here, and are stored once", func(t *testing.T) {
 		x := open(t, b, base, 1280, 800)
@@ -334,12 +329,7 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 }
 
 func TestByKeyboardAlone(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	_, b, base := running(t)
 	for _, job := range [][4]string{
 		{"starter", "Starter: one clunk, nothing turns", "main_contact.high_resistance=0.15ohm", "main contact"},
 		{"blower_module", "The heater fan is dead", "ground_point.open", "ground"},
@@ -370,12 +360,7 @@ func writeTrace(t *testing.T, name string, m trace.Motor) string {
 }
 
 func TestTraces(t *testing.T) {
-	b, done, err := Browser()
-	require.NoError(t, err)
-	t.Cleanup(done)
-	a := build(t)
-	base := a.start()
-	t.Cleanup(func() { a.stop(syscall.SIGTERM) })
+	a, b, base := running(t)
 	old := writeTrace(t, "old.csv", trace.Motor{MeanA: 80, RPM: 2400, Bars: 12, Ripple: 0.06, Weak: map[int]float64{4: 0.8}})
 	fresh := writeTrace(t, "new.csv", trace.Motor{MeanA: 75, RPM: 2700, Bars: 12, Ripple: 0.06})
 	broken := filepath.Join(t.TempDir(), "broken.csv")

@@ -95,6 +95,12 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	if err := os.WriteFile(filepath.Join(dir, "port"), []byte(strconv.Itoa(port)+"\n"), 0o600); err != nil {
 		return nil, err
 	}
+	// A server that starts clears the temporary tables it finds in its
+	// temporary folder: shared, that takes another server's from under it.
+	temporary := filepath.Join(dir, "tmp")
+	if err := os.MkdirAll(temporary, 0o700); err != nil {
+		return nil, err
+	}
 	initFile := filepath.Join(dir, "init.sql")
 	sqlText := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS corriente CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"+
 		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
@@ -108,7 +114,7 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		}
 	}
 	logFile := filepath.Join(dir, "mariadb.log")
-	args := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
+	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
 		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile, "--init-file=" + initFile,
 		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--max-allowed-packet=16M",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO"}

@@ -58,3 +58,24 @@ func TestTakenPortIsSaidInOneLine(t *testing.T) {
 	require.ErrorContains(t, err, "is taken")
 	assert.NotContains(t, err.Error(), "\n")
 }
+
+// A second server's start leaves the first one's temporary tables alone: in one
+// folder it clears what it takes for a crashed server's leftovers.
+func TestServersKeepTheirTemporaryTables(t *testing.T) {
+	first, err := Start(t.Context(), folder(t), 0)
+	require.NoError(t, err)
+	defer first.Stop()
+	db, err := sql.Open("mysql", first.DSN())
+	require.NoError(t, err)
+	defer db.Close()
+	conn, err := db.Conn(t.Context())
+	require.NoError(t, err)
+	defer conn.Close()
+	_, err = conn.ExecContext(t.Context(), "CREATE TEMPORARY TABLE kept (words TEXT) ENGINE=Aria")
+	require.NoError(t, err)
+	second, err := Start(t.Context(), folder(t), 0)
+	require.NoError(t, err)
+	defer second.Stop()
+	_, err = conn.ExecContext(t.Context(), "DROP TEMPORARY TABLE kept")
+	require.NoError(t, err)
+}

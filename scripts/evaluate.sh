@@ -9,11 +9,15 @@ n=${2:-5000}
 bin=${CORRIENTE:-./bin/corriente}
 export GOGC=${GOGC:-400}
 mkdir -p "$out"
+families="starter contactor_motor blower_module blower_resistor wiper two_wire_motor window traction actuator"
 for round in 3 12 40 100; do
   part() { local k=$(( n * $1 * round / 10000 )); echo $(( k > 0 ? k : 1 )); }
-  for f in starter contactor_motor blower_module blower_resistor wiper two_wire_motor window traction actuator; do
-    run() { local name=$1; shift; "$bin" evaluate --circuit "$f" --seed 1 --store "$out/$f-$name.jsonl" "$@" > /dev/null; }
+  run() { local name=$1; shift; "$bin" evaluate --circuit "$f" --seed 1 --store "$out/$f-$name.jsonl" "$@" > /dev/null; }
+  for f in $families; do
     run adviser --faults "$(part 100)"
+    echo "$f: $round of 100"
+  done
+  for f in $families; do
     run textbook --faults "$(part 20)" --policy textbook
     run random --faults "$(part 6)" --policy random
     run wide --faults "$(part 20)" --spread 0.45
@@ -21,6 +25,6 @@ for round in 3 12 40 100; do
     run noise --faults "$(part 20)" --slips 0.02 --wrong 0.02
     run triple --faults "$(part 20)" --triple
     run second --faults "$(part 20)" --second
-    echo "$f: $round of 100"
+    echo "$f: $round of 100, the other columns"
   done
 done

@@ -51,13 +51,16 @@ type Known struct {
 	CodesTrust float64 `json:"codes_trust,omitempty"`
 	// Rates is what the workshop's own jobs say of the faults, by station.mode.
 	Rates map[string]Learned `json:"rates,omitempty"`
+	// Access is how long getting at things takes as learned here, by access group; the
+	// case's own minutes begin with it.
+	Access map[string]LearnedMinutes `json:"access,omitempty"`
 	// Leaning is the technician's: -1 meter first, 1 quick tricks first.
 	Leaning float64 `json:"leaning,omitempty"`
 }
 
 // IsZero reports whether nothing is known.
 func (k *Known) IsZero() bool {
-	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates) == 0 && k.Leaning == 0 && k.CodesTrust == 0
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates)+len(k.Access) == 0 && k.Leaning == 0 && k.CodesTrust == 0
 }
 
 // Learned is how a workshop's own jobs move a fault's rate.
@@ -65,6 +68,12 @@ type Learned struct {
 	Factor float64 `json:"factor"` // on the shipped rate, above 0 and up to 100
 	N      int     `json:"n"`      // times it was the fault here
 	Of     int     `json:"of"`     // jobs on such a circuit here
+}
+
+// LearnedMinutes is how long an access takes by a workshop's own jobs.
+type LearnedMinutes struct {
+	Minutes float64 `json:"minutes"`
+	N       int     `json:"n"` // jobs that said so
 }
 
 // Scope in [Known.With] is an oscilloscope with a current clamp.
@@ -115,6 +124,14 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 		}
 		if r := k.Rates[f]; !(r.Factor > 0 && r.Factor <= 100) || r.N < 0 || r.Of < r.N {
 			return problem("/rates/"+f, "a factor lies above 0 and up to 100, and n is part of the jobs")
+		}
+	}
+	for _, g := range slices.Sorted(maps.Keys(k.Access)) {
+		if _, ok := c.AccessMinutes[g]; !ok {
+			return problem("/access/"+g, "circuit %s has no access group %q: it has %s", c.ID, g, strings.Join(slices.Sorted(maps.Keys(c.AccessMinutes)), ", "))
+		}
+		if a := k.Access[g]; !(a.Minutes >= 0 && a.Minutes <= 10000) || a.N < 0 {
+			return problem("/access/"+g, "minutes lie from 0 to 10,000, and n counts jobs")
 		}
 	}
 	if !(k.CodesTrust >= 0 && k.CodesTrust <= 1) {

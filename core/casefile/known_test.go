@@ -66,6 +66,8 @@ func TestWhatAFamilyDoesNotHaveIsRefused(t *testing.T) {
 		`"known":{"with":["luck"]}`:                                    "scope",
 		`"known":{"rates":{"mast.bent":{"factor":2,"n":1,"of":3}}}`:    "no fault",
 		`"known":{"rates":{"motor.seized":{"factor":0,"n":1,"of":3}}}`: "factor",
+		`"known":{"access":{"mast":{"minutes":2,"n":1}}}`:              "no access group",
+		`"known":{"access":{"motor":{"minutes":-2,"n":1}}}`:            "minutes lie",
 		`"repairs":[{"station":"mast","after":0}]`:                     "/repairs/0/station",
 		`"repairs":[{"station":"coil","after":7}]`:                     "/repairs/0/after",
 		`"parameters":{"motor.resistance_high":1}`:                     "",

@@ -4,6 +4,7 @@
 package learn
 
 import (
+	"fmt"
 	"math"
 	"sort"
 )
@@ -62,16 +63,72 @@ func Rates(shipped map[string]float64, counts []Count) []Rate {
 		r.Low, r.High = betaQuantile(0.05, a, b), betaQuantile(0.95, a, b)
 		out = append(out, r)
 	}
-	sort.Slice(out, func(i, j int) bool {
-		if out[i].N != out[j].N {
-			return out[i].N > out[j].N
-		}
-		if out[i].Shipped != out[j].Shipped {
-			return out[i].Shipped > out[j].Shipped
-		}
-		return out[i].Fault < out[j].Fault
-	})
+	sortRates(out)
 	return out
+}
+
+// sortRates puts what was seen most often first.
+func sortRates(rs []Rate) {
+	sort.Slice(rs, func(i, j int) bool {
+		if rs[i].N != rs[j].N {
+			return rs[i].N > rs[j].N
+		}
+		if rs[i].Shipped != rs[j].Shipped {
+			return rs[i].Shipped > rs[j].Shipped
+		}
+		return rs[i].Fault < rs[j].Fault
+	})
+}
+
+// Nested is [Rates] through groups from the widest to the narrowest, each shrunk towards
+// the one around it: a workshop's jobs on other machines, on this type of machine, on this
+// type at this age. No job may be counted twice. A group without jobs is passed over.
+func Nested(shipped map[string]float64, groups ...[]Count) []Rate {
+	out := Rates(shipped, nil)
+	base := map[string]float64{}
+	for _, r := range out {
+		base[r.Fault] = r.Shipped
+	}
+	around := base
+	n, of := map[string]int{}, 0
+	for _, g := range groups {
+		rs := Rates(around, g)
+		if len(rs) == 0 || rs[0].Of == 0 {
+			continue
+		}
+		out, around = rs, map[string]float64{}
+		of += rs[0].Of
+		for _, r := range rs {
+			around[r.Fault] = r.Here
+			n[r.Fault] += r.N
+		}
+	}
+	for i := range out {
+		r := &out[i]
+		r.N, r.Of, r.Shipped = n[r.Fault], of, base[r.Fault]
+		if r.Shipped > 0 {
+			r.Factor = r.Here / r.Shipped
+		}
+	}
+	sortRates(out)
+	return out
+}
+
+// ages are where a machine's age begins to count as another, in years.
+var ages = [...]int{5, 12}
+
+// Age is the group of an age in years that its jobs are counted in, and its name. A
+// negative age is not known: 0 and no name.
+func Age(years int) (group int, name string) {
+	switch {
+	case years < 0:
+		return 0, ""
+	case years < ages[0]:
+		return 1, fmt.Sprintf("under %d years old", ages[0])
+	case years < ages[1]:
+		return 2, fmt.Sprintf("%d to %d years old", ages[0], ages[1]-1)
+	}
+	return 3, fmt.Sprintf("%d years old or more", ages[1])
 }
 
 // Factors are the prior factors of the faults whose share has moved by more than a
@@ -98,6 +155,23 @@ func Times(shipped, w float64, ends int, exposure float64) float64 {
 		return shipped
 	}
 	return (w*shipped + exposure) / (w + float64(ends))
+}
+
+// accessWeight is how many sightings the shipped minutes of an access count for.
+const accessWeight = 3
+
+// Minutes is how long getting at something takes, from the shipped minutes and from what
+// was seen on other machines and on this type of machine, each shrunk towards the one
+// around it by [Times].
+func Minutes(shipped float64, others, own []float64) float64 {
+	for _, seen := range [][]float64{others, own} {
+		total := 0.0
+		for _, m := range seen {
+			total += m
+		}
+		shipped = Times(shipped, accessWeight, len(seen), total)
+	}
+	return shipped
 }
 
 // Event is one repair of a part of one machine, at a time in years; they come machine by

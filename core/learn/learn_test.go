@@ -77,3 +77,31 @@ func TestLifetimes(t *testing.T) {
 	assert.Equal(t, 0, l["replace"].Ends)
 	assert.InDelta(t, 2.5, l["replace"].Years, 1e-12)
 }
+
+// Each group is shrunk towards the one around it: with 30 jobs of a kind of machine all of
+// one fault, half the weight is theirs, and half of that is left after 30 more at one age.
+func TestGroupsWithinGroups(t *testing.T) {
+	shipped := map[string]float64{"a.x": 1, "b.x": 1}
+	rs := Nested(shipped, nil, []Count{{"a.x", 30}}, []Count{{"b.x", 30}})
+	require.Len(t, rs, 2)
+	by := map[string]Rate{rs[0].Fault: rs[0], rs[1].Fault: rs[1]}
+	// (30·0.5 + 30)/60 = 0.75, then 30·0.75/60 = 0.375.
+	assert.InDelta(t, 0.375, by["a.x"].Here, 1e-12)
+	assert.InDelta(t, 0.75, by["a.x"].Factor, 1e-12)
+	assert.Equal(t, 30, by["a.x"].N)
+	assert.Equal(t, 60, by["b.x"].Of)
+	assert.InDelta(t, 0.5, by["a.x"].Shipped, 1e-12)
+	assert.Equal(t, Rates(shipped, nil), Nested(shipped), "without jobs what ships holds")
+	assert.Equal(t, Rates(shipped, []Count{{"a.x", 3}}), Nested(shipped, []Count{{"a.x", 3}}))
+}
+
+func TestAgesAndMinutes(t *testing.T) {
+	for years, want := range map[int]int{-1: 0, 0: 1, 4: 1, 5: 2, 11: 2, 12: 3, 60: 3} {
+		g, name := Age(years)
+		assert.Equal(t, want, g, years)
+		assert.Equal(t, want == 0, name == "", years)
+	}
+	// (3·10 + 40)/4 = 17.5 on other machines, then (3·17.5 + 30 + 30)/5 = 22.5 on these.
+	assert.InDelta(t, 22.5, Minutes(10, []float64{40}, []float64{30, 30}), 1e-12)
+	assert.InDelta(t, 10, Minutes(10, nil, nil), 1e-12)
+}

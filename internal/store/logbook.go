@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -18,8 +19,10 @@ import (
 // index renews the words that a job is found by.
 func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO job_words (job_id, opened_at, words)
-		SELECT j.id, j.opened_at, LEFT(LOWER(REGEXP_REPLACE(CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
-			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id)), '[^\\p{L}\\p{N}]+', ' ')), 60000)
+		SELECT j.id, j.opened_at, LEFT(LOWER(REGEXP_REPLACE(REGEXP_REPLACE(CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
+			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id),
+			(SELECT GROUP_CONCAT(CONCAT_WS(' ', REPLACE(e.observe, '_', ' '), REPLACE(e.outcome, '_', ' '), REPLACE(e.value_text, ' ', ''), e.circumstance) SEPARATOR ' ') FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL)),
+			'(?<=\\p{N})[.,](?=\\p{N})', '_'), '[^\\p{L}\\p{N}_]+', ' ')), 60000)
 		FROM jobs j JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision LEFT JOIN outcomes o ON o.job_id = j.id
 		WHERE j.id = ? ON DUPLICATE KEY UPDATE words = VALUES(words)`, job[:])
 	return err
@@ -60,10 +63,17 @@ const sample = 1500
 // themselves, newest first, than in the index: the index would fetch them all.
 const common = 0.01
 
+// decimal is the point or comma of a number: in job_words a number is one word.
+var decimal = regexp.MustCompile(`(\p{N})[.,](\p{N})`)
+
+// unitAfter is a number with its unit behind a blank, as people type it.
+var unitAfter = regexp.MustCompile(`(\p{N}) +((?:[mkuµ]?(?:v|a|ohm|hz|w|rpm))\b)`)
+
 // terms are the words of a question, as they stand in job_words.
 func terms(q string) []string {
 	var out []string
-	for _, w := range strings.FieldsFunc(strings.ToLower(q), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+	q = unitAfter.ReplaceAllString(decimal.ReplaceAllString(strings.ToLower(q), "${1}_$2"), "$1$2")
+	for _, w := range strings.FieldsFunc(q, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' }) {
 		if len(out) < 8 {
 			out = append(out, w)
 		}
@@ -285,33 +295,60 @@ func (s *Store) OldJobs(ctx context.Context, x Search) ([]Entry, error) {
 	return out, rows.Err()
 }
 
-// Counts lists how often each fault was confirmed on a circuit, on machines of one kind
-// or on all others.
-func (s *Store) Counts(ctx context.Context, circuit, kind string, others bool, since time.Time) ([]learn.Count, error) {
-	q := "SELECT fault, COUNT(*) FROM outcomes WHERE circuit = ? AND excluded = 0 AND fault <> '' AND at >= ?"
-	args := []any{circuit, since.UTC()}
-	if kind != "" {
-		if others {
-			q += " AND machine_kind <> ?"
-		} else {
-			q += " AND machine_kind = ?"
-		}
-		args = append(args, kind)
-	}
-	rows, err := s.DB.QueryContext(ctx, q+" GROUP BY fault", args...)
+// Counts lists how often each fault was confirmed on a circuit, in three groups of which
+// none holds another: on other kinds of machines, on this kind at another age, and on this
+// kind at this age. Without a kind all are in the first; ages are [learn.Age]'s groups.
+func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since time.Time) (groups [3][]learn.Count, err error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT fault, ? <> '' AND machine_kind = ?, COALESCE(age, -1), COUNT(*) FROM outcomes
+		WHERE circuit = ? AND excluded = 0 AND fault <> '' AND at >= ? GROUP BY 1, 2, 3 ORDER BY NULL`, kind, kind, circuit, since.UTC())
 	if err != nil {
-		return nil, err
+		return groups, err
 	}
 	defer rows.Close()
-	var out []learn.Count
+	want, _ := learn.Age(age)
 	for rows.Next() {
 		var c learn.Count
-		if err := rows.Scan(&c.Fault, &c.N); err != nil {
-			return nil, err
+		var own bool
+		var years int
+		if err := rows.Scan(&c.Fault, &own, &years, &c.N); err != nil {
+			return groups, err
 		}
-		out = append(out, c)
+		g := 0
+		if own {
+			g = 1
+			if at, _ := learn.Age(years); want > 0 && at == want {
+				g = 2
+			}
+		}
+		groups[g] = append(groups[g], c)
 	}
-	return out, rows.Err()
+	return groups, rows.Err()
+}
+
+// AccessTimes lists how long getting at each access group of a circuit took where a person
+// said so: on machines of another kind and of this one.
+func (s *Store) AccessTimes(ctx context.Context, circuit, kind string, since time.Time) (others, own map[string][]float64, err error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT a.access, ? <> '' AND o.machine_kind = ?, a.minutes FROM access_times a JOIN outcomes o ON o.job_id = a.job_id
+		WHERE o.circuit = ? AND o.excluded = 0 AND o.at >= ? ORDER BY o.at DESC LIMIT 2000`, kind, kind, circuit, since.UTC())
+	if err != nil {
+		return nil, nil, err
+	}
+	defer rows.Close()
+	others, own = map[string][]float64{}, map[string][]float64{}
+	for rows.Next() {
+		var g string
+		var here bool
+		var m float64
+		if err := rows.Scan(&g, &here, &m); err != nil {
+			return nil, nil, err
+		}
+		if here {
+			own[g] = append(own[g], m)
+		} else {
+			others[g] = append(others[g], m)
+		}
+	}
+	return others, own, rows.Err()
 }
 
 // Done is one repair in a machine's life.
@@ -390,10 +427,4 @@ func (s *Store) Wrong(ctx context.Context, n int) ([]Entry, error) {
 		out = append(out, e)
 	}
 	return out, rows.Err()
-}
-
-// MachineKind reads what kind of machine it is.
-func (s *Store) MachineKind(ctx context.Context, id uuid.UUID) (kind string, err error) {
-	err = s.DB.QueryRowContext(ctx, "SELECT kind FROM machines WHERE id = ?", id[:]).Scan(&kind)
-	return kind, notFound(err)
 }

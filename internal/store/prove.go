@@ -92,12 +92,28 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 	if err := sum(ctx, tx, j.ID, -1); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded)
-		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
-		readings=VALUES(readings), minutes=VALUES(minutes), at=VALUES(at)`,
-		j.ID[:], j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, at.UTC(), o.Excluded)
+	var age any
+	if years := j.Machine.Age(at); years >= 0 {
+		age = years
+	}
+	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded, age)
+		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
+		readings=VALUES(readings), minutes=VALUES(minutes), at=VALUES(at), age=VALUES(age)`,
+		j.ID[:], j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, at.UTC(), o.Excluded, age)
 	if err != nil {
 		return err
+	}
+	// What a person said of the way there; what stood there unchanged teaches nothing.
+	if _, err := tx.ExecContext(ctx, "DELETE FROM access_times WHERE job_id = ?", j.ID[:]); err != nil {
+		return err
+	}
+	for g, m := range j.Case.AccessMinutes {
+		if l, ok := j.Case.Known.Access[g]; ok && l.Minutes == m {
+			continue
+		}
+		if _, err := tx.ExecContext(ctx, "INSERT INTO access_times (job_id, access, minutes) VALUES (?,?,?)", j.ID[:], g, m); err != nil {
+			return err
+		}
 	}
 	return sum(ctx, tx, j.ID, 1)
 }

@@ -57,19 +57,21 @@ func filled(b *testing.B) (*store.Store, uuid.UUID) {
 				closed = opened.Add(20 * time.Hour)
 			}
 			jr, ja = append(jr, "(?,?,'starter','{}',?,1,1,'[]',?,?)"), append(ja, id[:], ids[m][:], complaint, opened, closed)
+			values := ""
 			for r := range 10 {
-				e := store.NewID()
-				er, ea = append(er, "(?,?,?,'voltage','','crank','bat_pos','bat_neg','','11.2 V',11.2,0,'','','','','','',?)"), append(ea, e[:], id[:], r+1, opened)
+				e, v := store.NewID(), fmt.Sprintf("%.2f", 13*rng.Float64())
+				values += " " + strings.Replace(v, ".", "_", 1) + "v"
+				er, ea = append(er, "(?,?,?,'voltage','','crank','bat_pos','bat_neg','',?,?,0,'','','','','','',?)"), append(ea, e[:], id[:], r+1, v+" V", v, opened)
 			}
 			p := 0.9 + 0.1*rng.Float64()
 			vr, va = append(vr, "(?,1,'x','isolated',?,?,?,'{}',?)"), append(va, id[:], station, p, "The "+station+" is at fault.", opened)
-			or, oa = append(or, "(?,'starter',?,?,?,?,'repair',?,?,?,10,30,?,0)"), append(oa, id[:], []string{"tractor", "van", "boat", "lift"}[m%4], ids[m][:], station, f, station, p, rng.Float64() < p, opened)
-			wr, wa = append(wr, "(?,?,?)"), append(wa, id[:], opened, fmt.Sprintf("Cart %d %s %s", m, complaint, strings.ReplaceAll(f, ".", " ")))
+			or, oa = append(or, "(?,'starter',?,?,?,?,'repair',?,?,?,10,30,?,?,0)"), append(oa, id[:], []string{"tractor", "van", "boat", "lift"}[m%4], ids[m][:], station, f, station, p, rng.Float64() < p, opened, m%20)
+			wr, wa = append(wr, "(?,?,?)"), append(wa, id[:], opened, fmt.Sprintf("Cart %d %s %s%s", m, complaint, strings.ReplaceAll(f, ".", " "), values))
 		}
 		exec("INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, verdict_revision, unreachable, opened_at, closed_at) VALUES ", jr, ja)
 		exec("INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit, outcome, instrument, leads_text, uncertainty_text, circumstance, symptom, taken_at) VALUES ", er, ea)
 		exec("INSERT INTO verdicts (job_id, revision, reasoning, status, station, probability, says, result, created_at) VALUES ", vr, va)
-		exec("INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded) VALUES ", or, oa)
+		exec("INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, age, excluded) VALUES ", or, oa)
 		exec("INSERT INTO job_words (job_id, opened_at, words) VALUES ", wr, wa)
 	}
 	_, err := st.DB.ExecContext(ctx, "REPLACE INTO claim_sums SELECT FLOOR(p * 100), was_right, COUNT(*), SUM(p), SUM(readings), COALESCE(SUM(minutes), 0) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL GROUP BY FLOOR(p * 100), was_right")
@@ -101,6 +103,10 @@ func BenchmarkYears(b *testing.B) {
 			_, err := st.Logbook(ctx, store.Search{Words: fmt.Sprint("cart ", 100+17*i)})
 			return err
 		}},
+		{"search_value", func(i int) error {
+			_, err := st.Logbook(ctx, store.Search{Words: fmt.Sprintf("%.2f V", 0.01*float64(100+i))})
+			return err
+		}},
 		{"search_rare", func(int) error { _, err := st.Logbook(ctx, store.Search{Words: "submarine periscope"}); return err }},
 		{"latest", func(int) error { _, err := st.Logbook(ctx, store.Search{}); return err }},
 		{"board", func(int) error { _, err := st.Board(ctx, false); return err }},
@@ -113,7 +119,10 @@ func BenchmarkYears(b *testing.B) {
 			return err
 		}},
 		{"learned", func(int) error {
-			_, err := st.Counts(ctx, "starter", "van", false, time.Unix(0, 0))
+			if _, err := st.Counts(ctx, "starter", "van", 7, time.Unix(0, 0)); err != nil {
+				return err
+			}
+			_, _, err := st.AccessTimes(ctx, "starter", "van", time.Unix(0, 0))
 			return err
 		}},
 	} {

@@ -45,21 +45,30 @@ func Main(m *testing.M) int {
 // DSN returns the address of a new, empty database.
 func DSN(t testing.TB) string {
 	t.Helper()
-	cfg, err := mysql.ParseDSN(server.DSN())
+	dsn, err := Fresh(t.Context())
 	if err != nil {
 		t.Fatal(err)
+	}
+	return dsn
+}
+
+// Fresh is [DSN] for what outlives one test.
+func Fresh(ctx context.Context) (string, error) {
+	cfg, err := mysql.ParseDSN(server.DSN())
+	if err != nil {
+		return "", err
 	}
 	name := fmt.Sprintf("corriente_%d", counter.Add(1))
 	db, err := sql.Open("mysql", server.DSN())
 	if err != nil {
-		t.Fatal(err)
+		return "", err
 	}
 	defer db.Close()
-	if _, err := db.ExecContext(t.Context(), "CREATE DATABASE "+name+" CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"); err != nil {
-		t.Fatal(err)
+	if _, err := db.ExecContext(ctx, "CREATE DATABASE "+name+" CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"); err != nil {
+		return "", err
 	}
 	cfg.DBName = name
-	return cfg.FormatDSN()
+	return cfg.FormatDSN(), nil
 }
 
 // Open returns a store on a new, empty database.
@@ -70,5 +79,46 @@ func Open(t testing.TB) *store.Store {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
+	return st
+}
+
+// Copy returns a store on a new database with everything that another holds.
+func Copy(t testing.TB, from *store.Store) *store.Store {
+	t.Helper()
+	st := Open(t)
+	ctx := t.Context()
+	conn, err := st.DB.Conn(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close()
+	var name string
+	if err := from.DB.QueryRowContext(ctx, "SELECT DATABASE()").Scan(&name); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := conn.QueryContext(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = ? AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version'", name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var tables []string
+	for rows.Next() {
+		var table string
+		if err := rows.Scan(&table); err != nil {
+			t.Fatal(err)
+		}
+		tables = append(tables, table)
+	}
+	if err := rows.Err(); err != nil {
+		t.Fatal(err)
+	}
+	statements := []string{"SET FOREIGN_KEY_CHECKS = 0"}
+	for _, table := range tables {
+		statements = append(statements, "DELETE FROM "+table, fmt.Sprintf("INSERT INTO %s SELECT * FROM %s.%s", table, name, table))
+	}
+	for _, q := range append(statements, "SET FOREIGN_KEY_CHECKS = 1") {
+		if _, err := conn.ExecContext(ctx, q); err != nil {
+			t.Fatalf("%s: %v", q, err)
+		}
+	}
 	return st
 }

@@ -38,6 +38,24 @@ type Machine struct {
 	Place   string  `json:"place"`
 	Voltage float64 `json:"voltage"`
 	Note    string  `json:"note"`
+	Built   int     `json:"built,omitempty" doc:"year; absent: not known"`
+}
+
+// MachineIn is what is said of a machine.
+type MachineIn struct {
+	Name  string `json:"name" minLength:"1" maxLength:"120"`
+	Kind  string `json:"kind,omitempty" maxLength:"60"`
+	Place string `json:"place,omitempty" maxLength:"120"`
+	Note  string `json:"note,omitempty" maxLength:"400"`
+	Built int    `json:"built,omitempty" doc:"year; 0: not known"`
+}
+
+// builtInTime refuses a year no machine that is brought in was built in.
+func builtInTime(year int) error {
+	if now := time.Now().Year(); year != 0 && (year < 1900 || year > now+1) {
+		return huma.Error422UnprocessableEntity(fmt.Sprintf("Nothing that is brought in was built in %d: give a year from 1900 to %d, or none.", year, now+1))
+	}
+	return nil
 }
 
 // Row is one line of the board.
@@ -230,6 +248,34 @@ func (s *Server) routes() {
 		}
 		return body(list), nil
 	})
+	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), func(ctx context.Context, in *struct {
+		JobIn
+		Body MachineIn
+	}) (*out[Machine], error) {
+		if _, err := s.mayWrite(ctx); err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such machine.")
+		}
+		b := in.Body
+		if err := builtInTime(b.Built); err != nil {
+			return nil, err
+		}
+		m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind), Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
+		if m.Name == "" {
+			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
+		}
+		if err := s.st.ChangeMachine(ctx, m); err != nil {
+			return nil, s.fail("machine", err)
+		}
+		now, err := s.st.Machine(ctx, id)
+		if err != nil {
+			return nil, s.fail("machine", err)
+		}
+		return body(machineOut(*now)), nil
+	})
 	huma.Register(s.api, get("circuits", "/api/circuits", "All circuit families"), func(ctx context.Context, _ *struct{}) (*out[[]*circuit.Circuit], error) {
 		if _, err := s.signedIn(ctx); err != nil {
 			return nil, err
@@ -290,7 +336,7 @@ func (s *Server) stationLabels(ctx context.Context) (func(circuitID, station str
 }
 
 func machineOut(m store.Machine) Machine {
-	return Machine{m.ID.String(), m.Name, m.Kind, m.Place, m.Voltage, m.Note}
+	return Machine{m.ID.String(), m.Name, m.Kind, m.Place, m.Voltage, m.Note, m.Built}
 }
 
 type opFunc func(id, path, summary string) huma.Operation
@@ -487,6 +533,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			History      string            `json:"history,omitempty" maxLength:"2000"`
 			Intermittent bool              `json:"intermittent,omitempty"`
 			Kind         string            `json:"kind,omitempty" maxLength:"120" doc:"type of a new machine"`
+			Built        int               `json:"built,omitempty" doc:"year a new machine was built; 0: not known"`
 			Answers      map[string]string `json:"answers,omitempty" doc:"what was answered on the way here: evidence at once"`
 		}
 	}) (*out[JobView], error) {
@@ -509,14 +556,22 @@ func (s *Server) jobRoutes(get, post opFunc) {
 		}
 		m := store.Machine{ID: mid}
 		if name := strings.TrimSpace(b.NewMachine); name != "" {
-			m.Name, m.Voltage, m.Kind = name, f.NominalVoltage, strings.TrimSpace(b.Kind)
+			m.Name, m.Voltage, m.Kind, m.Built = name, f.NominalVoltage, strings.TrimSpace(b.Kind), b.Built
+			if err := builtInTime(m.Built); err != nil {
+				return nil, err
+			}
 			if err := s.st.PutMachine(ctx, m); err != nil {
 				return nil, s.fail("machine", err)
 			}
 		}
 		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
 			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
-		if c.Known.Rates, err = s.learned(ctx, f, m.ID, m.Kind); err != nil {
+		if len(b.NewMachine) == 0 {
+			if had, err := s.st.Machine(ctx, mid); err == nil {
+				m = *had
+			}
+		}
+		if err := s.takeLearned(ctx, c, &m); err != nil {
 			return nil, s.fail("open job", err)
 		}
 		for i, e := range intake.Evidence(f.ID, b.Answers) {

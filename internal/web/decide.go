@@ -4,13 +4,13 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/google/uuid"
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
@@ -375,38 +375,54 @@ func firstWrong(ls []parts.ListLine) int {
 	return 0
 }
 
-// learned is what the workshop's own jobs say of a circuit's faults: on machines of the
-// same kind, shrunk towards those on all others, and these towards what ships.
-func (s *Server) learned(ctx context.Context, c *circuit.Circuit, machine uuid.UUID, kind string) (map[string]casefile.Learned, error) {
-	if kind == "" {
-		if m, err := s.st.MachineKind(ctx, machine); err == nil {
-			kind = m
-		}
-	}
-	rs, err := s.rates(ctx, c, kind)
+// since is the time from which on jobs are learned from.
+func (s *Server) since(ctx context.Context) (time.Time, error) {
+	at, err := s.st.Setting(ctx, "learning_since")
 	if err != nil {
-		return nil, err
+		return time.Time{}, err
 	}
-	factors := learn.Factors(rs)
-	if factors == nil {
-		return nil, nil
+	if t, err := time.Parse(time.RFC3339, at); err == nil {
+		return t, nil
 	}
-	out := map[string]casefile.Learned{}
-	for _, r := range rs {
-		if f, ok := factors[r.Fault]; ok {
-			out[r.Fault] = casefile.Learned{Factor: f, N: r.N, Of: r.Of}
-		}
-	}
-	return out, nil
+	return time.Unix(0, 0), nil
 }
 
-// rates are a circuit's fault rates as learned here.
-func (s *Server) rates(ctx context.Context, c *circuit.Circuit, kind string) ([]learn.Rate, error) {
-	since := time.Unix(0, 0)
-	if at, err := s.st.Setting(ctx, "learning_since"); err != nil {
+// takeLearned begins a job with what the workshop's own jobs say of a circuit's faults and
+// of how long getting at things takes.
+func (s *Server) takeLearned(ctx context.Context, c *casefile.Case, m *store.Machine) error {
+	rs, err := s.rates(ctx, c.Circuit, m.Kind, m.Age(time.Now()))
+	if err != nil {
+		return err
+	}
+	factors := learn.Factors(rs)
+	for _, r := range rs {
+		if f, ok := factors[r.Fault]; ok {
+			if c.Known.Rates == nil {
+				c.Known.Rates = map[string]casefile.Learned{}
+			}
+			c.Known.Rates[r.Fault] = casefile.Learned{Factor: f, N: r.N, Of: r.Of}
+		}
+	}
+	ways, err := s.ways(ctx, c.Circuit, m.Kind)
+	if err != nil {
+		return err
+	}
+	for _, w := range ways {
+		if c.Known.Access == nil {
+			c.Known.Access, c.AccessMinutes = map[string]casefile.LearnedMinutes{}, map[string]float64{}
+		}
+		c.Known.Access[w.Access] = casefile.LearnedMinutes{Minutes: w.Here, N: w.N}
+		c.AccessMinutes[w.Access] = w.Here
+	}
+	return nil
+}
+
+// rates are a circuit's fault rates as learned here: on machines of one kind and age,
+// shrunk towards those of the kind, these towards all others, and these towards what ships.
+func (s *Server) rates(ctx context.Context, c *circuit.Circuit, kind string, age int) ([]learn.Rate, error) {
+	since, err := s.since(ctx)
+	if err != nil {
 		return nil, err
-	} else if t, err := time.Parse(time.RFC3339, at); err == nil {
-		since = t
 	}
 	shipped := map[string]float64{}
 	for i := range c.Stations {
@@ -416,38 +432,41 @@ func (s *Server) rates(ctx context.Context, c *circuit.Circuit, kind string) ([]
 			}
 		}
 	}
-	others, err := s.st.Counts(ctx, c.ID, kind, true, since)
+	groups, err := s.st.Counts(ctx, c.ID, kind, age, since)
 	if err != nil {
 		return nil, err
 	}
-	all := learn.Rates(shipped, others)
-	if kind == "" {
-		return all, nil
+	return learn.Nested(shipped, groups[:]...), nil
+}
+
+// LearnWay is how long getting at something takes as learned here.
+type LearnWay struct {
+	Access  string  `json:"access"`
+	Label   string  `json:"label"`
+	Shipped float64 `json:"shipped" doc:"minutes as it ships"`
+	Here    float64 `json:"here" doc:"minutes as it is taken here"`
+	N       int     `json:"n" doc:"jobs that said so"`
+}
+
+// ways are the access groups of a circuit whose minutes were said here.
+func (s *Server) ways(ctx context.Context, c *circuit.Circuit, kind string) ([]LearnWay, error) {
+	since, err := s.since(ctx)
+	if err != nil {
+		return nil, err
 	}
-	own, err := s.st.Counts(ctx, c.ID, kind, false, since)
-	if err != nil || len(own) == 0 {
-		return all, err
+	others, own, err := s.st.AccessTimes(ctx, c.ID, kind, since)
+	if err != nil {
+		return nil, err
 	}
-	between := map[string]float64{}
-	for _, r := range all {
-		between[r.Fault] = r.Here
-	}
-	total := 0.0
-	for _, v := range shipped {
-		total += v
-	}
-	rs := learn.Rates(between, own)
-	n := map[string]learn.Rate{}
-	for _, r := range all {
-		n[r.Fault] = r
-	}
-	for i := range rs {
-		r := &rs[i]
-		r.Shipped = shipped[r.Fault] / total
-		r.N, r.Of = r.N+n[r.Fault].N, r.Of+n[r.Fault].Of
-		if r.Shipped > 0 {
-			r.Factor = r.Here / r.Shipped
+	out := []LearnWay{}
+	for _, g := range slices.Sorted(maps.Keys(c.AccessMinutes)) {
+		n := len(others[g]) + len(own[g])
+		if n == 0 {
+			continue
 		}
+		w := LearnWay{Access: g, Label: c.AccessLabels[g], Shipped: c.AccessMinutes[g], N: n}
+		w.Here = math.Round(2*learn.Minutes(w.Shipped, others[g], own[g])) / 2
+		out = append(out, w)
 	}
-	return rs, nil
+	return out, nil
 }

@@ -54,6 +54,8 @@ type LearnView struct {
 	Title   string      `json:"title"`
 	Since   string      `json:"since" doc:"jobs before this day do not count; empty: all do"`
 	Rates   []LearnRate `json:"rates"`
+	Ways    []LearnWay  `json:"ways" doc:"getting at things, where jobs here said how long it took"`
+	Kinds   []string    `json:"kinds" doc:"kinds of machines there are"`
 }
 
 // LearnRate is one fault's share with its name.
@@ -232,6 +234,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("learned", "/api/learned/{circuit}", "What the workshop's own jobs say of a circuit's faults"), func(ctx context.Context, in *struct {
 		Circuit string `path:"circuit" maxLength:"64"`
 		Kind    string `query:"kind" maxLength:"60"`
+		Age     int    `query:"age" default:"-1" minimum:"-1" maximum:"200" doc:"years; -1: any"`
 	}) (*out[LearnView], error) {
 		if _, err := s.signedIn(ctx); err != nil {
 			return nil, err
@@ -240,11 +243,17 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, s.fail("learned", err)
 		}
-		rs, err := s.rates(ctx, c, in.Kind)
+		rs, err := s.rates(ctx, c, in.Kind, in.Age)
 		if err != nil {
 			return nil, s.fail("learned", err)
 		}
 		v := LearnView{Circuit: c.ID, Title: c.Title, Rates: []LearnRate{}}
+		if v.Ways, err = s.ways(ctx, c, in.Kind); err != nil {
+			return nil, s.fail("learned", err)
+		}
+		if v.Kinds, err = s.st.Kinds(ctx); err != nil {
+			return nil, s.fail("learned", err)
+		}
 		if v.Since, err = s.st.Setting(ctx, "learning_since"); err != nil {
 			return nil, s.fail("learned", err)
 		}

@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"io"
 	"log/slog"
@@ -11,6 +12,7 @@ import (
 	"os"
 	"reflect"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -31,10 +33,24 @@ type client struct {
 	http *http.Client
 }
 
+// loaded is the demo's data, made once: every test gets a copy.
+var loaded = sync.OnceValues(func() (*store.Store, error) {
+	dsn, err := testdb.Fresh(context.Background())
+	if err != nil {
+		return nil, err
+	}
+	st, err := store.Open(context.Background(), dsn)
+	if err == nil {
+		err = demo.Load(context.Background(), st, time.Now())
+	}
+	return st, err
+})
+
 func serve(t *testing.T) (*client, *store.Store) {
 	t.Helper()
-	st := testdb.Open(t)
-	require.NoError(t, demo.Load(t.Context(), st, time.Now()))
+	from, err := loaded()
+	require.NoError(t, err)
+	st := testdb.Copy(t, from)
 	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler)})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })

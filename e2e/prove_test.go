@@ -86,6 +86,8 @@ func TestFromVerdictToLabel(t *testing.T) {
 	was := x.p.MustElement(".option-row .option-figures b").MustText()
 	x.press(".parts-for li button", "Take this")
 	require.Eventually(t, func() bool { return x.p.MustElement(".option-row .option-figures b").MustText() != was }, 10*time.Second, 100*time.Millisecond, "the figures follow")
+	// A warranty counts.
+	x.sees(".figures label", "Warranty, years")
 	// Burnt near fuel: makeshift is ruled out, and cannot be chosen.
 	x.press("summary", "This workshop, this customer")
 	x.press("label", "Insulation or housing is burnt")
@@ -155,6 +157,10 @@ func TestFromVerdictToLabel(t *testing.T) {
 	// The papers: rendered, and read.
 	x.keys('g', 'r')
 	x.sees(".sheets h2", "For the customer")
+	x.sees(".paper-path figcaption", "Before")
+	x.sees(".paper-path figcaption", "After")
+	x.sees(".printable td", "11|10|12")
+	x.sees(".printable", "Proved good")
 	png, text := rendered(t, x.fetch("/api/jobs/"+id+"/report/customer"), "customer")
 	for _, w := range []string{"Cider press lorry", "What we did", "Before", "After", "Proved good", "88 214 km", "chosen by the customer"} {
 		assert.Contains(t, strings.ToLower(text), strings.ToLower(w))
@@ -184,10 +190,21 @@ func TestFromVerdictToLabel(t *testing.T) {
 	assert.Greater(t, len(rows), 1)
 	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=xlsx"), "PK"))
 	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=cases&q=press"), "PK"))
+	search := x.p.MustElement(`input[aria-label="Search the logbook"]`)
+	search.MustSelectAllText().MustInput("1.33 V")
+	x.sees(".log li", "Ferry Waterlily, main engine")
+	search.MustSelectAllText().MustInput("press brushes")
+	x.sees(".log li", "Cider press lorry")
 	x.press(".log a", "Cider press lorry")
 	x.sees(".log li", "holds since")
+	x.press("button.link", "Change")
+	x.p.MustElement(`input[name="built"]`).MustSelectAllText().MustInput("1066").MustType(input.Enter)
+	x.sees(".about .wrong", "built in 1066: give a year")
+	x.p.MustElement(`input[name="built"]`).MustSelectAllText().MustInput("2019").MustType(input.Enter)
+	x.sees("p", "lorry · press house · built 2019")
 	x.p.MustNavigate(base + "/logbook?view=learned")
 	x.sees(".rates li", "here 7 of 15")
+	x.sees(".rates li", "taken as [3-5][\\d.]* min instead of 25, from 5 jobs here")
 	x.p.MustNavigate(base + "/logbook?view=reliability")
 	x.sees(".reliability h1", "Right 6 of 6")
 	x.noOverflow()
@@ -202,8 +219,9 @@ func TestFromVerdictToLabel(t *testing.T) {
 		const m = (await (await fetch("/api/machines")).json())[0];
 		const r = await fetch("/api/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ id, machine_id: m.id, circuit: "starter", complaint: "clicks once" }) });
 		const j = await r.json();
-		return (j.diagnosis.shifts || []).map((s) => s.station + " " + s.factor + " " + s.why).join("\n");
+		return (j.diagnosis.shifts || []).map((s) => s.station + " " + s.factor + " " + s.why).join("\n") + "\nmotor " + j.access.motor + " min from " + j.known.access.motor.n;
 	}`).Str()
+	assert.Regexp(t, `motor [3-5][\d.]* min from 5`, shifts, "the way there is taken as this workshop's jobs said")
 	assert.Regexp(t, `motor [1-9][\d.]* here it was this \d+ times of 15`, shifts)
 }
 

@@ -62,7 +62,7 @@ type Figures struct {
 	WaitDays float64 `json:"wait_days"`
 	Success  float64 `json:"success,omitempty"`    // workmanship, 0..1; 0 keeps
 	Life     float64 `json:"life_years,omitempty"` // median; 0 keeps
-	Warranty float64 `json:"warranty_years,omitempty"`
+	Warranty float64 `json:"warranty_years,omitempty"` // below 0: none, whatever is usual
 }
 
 // Keep keeps all defaults.
@@ -337,6 +337,7 @@ func build(_ *circuit.Circuit, s *circuit.Station, p plan, f Figures, ds []Diagn
 	if p.id == "replace" && f.Warranty == 0 {
 		o.Warranty = 1
 	}
+	o.Warranty = max(o.Warranty, 0)
 	if f.Parts >= 0 {
 		o.Parts = f.Parts
 	}

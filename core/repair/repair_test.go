@@ -71,6 +71,26 @@ func TestRenewalsAgainstClosedForms(t *testing.T) {
 	assert.InDelta(t, 0.5, l.CDF(2), 1e-12)
 }
 
+// A longer warranty never makes an option dearer, and saying that there is none is not
+// the same as saying nothing: new parts usually have a year.
+func TestAWarrantyPaysForComebacks(t *testing.T) {
+	cost := func(years float64) (expected, warranty float64) {
+		f := Keep
+		f.Warranty, f.Life = years, 1
+		cmp, err := Compare(starter(t), "motor", []Diagnosis{{Faults: []string{"motor.brushes_worn"}, Probability: 1}}, Terms{HourRate: 60, Years: 4}, nil, map[string]Figures{"replace": f}, nil)
+		require.NoError(t, err)
+		o := option(cmp, "replace")
+		return o.Expected, o.Warranty
+	}
+	none, w := cost(-1)
+	assert.Zero(t, w)
+	usual, w := cost(0)
+	assert.Equal(t, 1.0, w)
+	long, _ := cost(3)
+	assert.Greater(t, none, usual)
+	assert.Greater(t, usual, long)
+}
+
 // Expected costs and renewals against a Monte Carlo simulation of the same renewal
 // process, written on its own.
 func TestAgainstMonteCarlo(t *testing.T) {

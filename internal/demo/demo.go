@@ -60,6 +60,10 @@ var machines = []struct{ name, kind, place, note string }{
 	{"Cold store fan", "mains fan", "cold store", "120 V, 60 Hz"},
 }
 
+// ages are how many years ago machines were built, where the workshop knows it.
+var ages = map[string]int{"Orchard tractor 1": 17, "Orchard tractor 2": 21, "Orchard tractor 3": 9, "Delivery van Linnet": 4, "Delivery van Siskin": 8, "Market van Wren": 13,
+	"Ferry Waterlily, main engine": 26, "Work punt Heron": 11, "Rescue boat Coot": 3, "Cider press lorry": 15, "Mulcher": 18, "Picking cart Teasel": 6}
+
 type job struct {
 	machine   string
 	circuit   string // "": starter
@@ -147,6 +151,9 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 	byName := map[string]store.Machine{}
 	for _, m := range machines {
 		x := store.Machine{ID: id("machine", m.name), Name: m.name, Kind: m.kind, Place: m.place, Voltage: voltage(m.kind), Note: m.note}
+		if years, known := ages[m.name]; known {
+			x.Built = now.Year() - years
+		}
 		if err := st.PutMachine(ctx, x); err != nil {
 			return err
 		}

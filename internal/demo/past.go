@@ -19,21 +19,22 @@ import (
 var past = []struct {
 	machine, circuit, complaint, fault, option string
 	days                                       int
+	way                                        float64 // minutes to get at the motor, where somebody wrote it down
 }{
-	{"Orchard tractor 2", "starter", "Clicks once, starts after a knock.", "motor.brushes_worn", "repair", 1420},
-	{"Orchard tractor 2", "starter", "Clicks once again.", "motor.brushes_worn", "replace", 540},
-	{"Orchard tractor 3", "starter", "One click, nothing.", "motor.brushes_worn", "repair", 1210},
-	{"Mulcher", "starter", "Dead after the winter.", "motor.brushes_worn", "repair", 980},
-	{"Yard sweeper", "starter", "Turns after three tries.", "motor.brushes_worn", "repair", 870},
-	{"Crate forklift", "starter", "Slow in the morning.", "battery.weak", "replace", 760},
-	{"Ferry Waterlily, main engine", "starter", "Slow after hull paint.", "gnd_cable.high_resistance", "repair", 700},
-	{"Rescue boat Coot", "starter", "Chatters.", "battery.discharged", "repair", 660},
-	{"Frost fan west", "starter", "Clicks, nothing turns.", "motor.brushes_worn", "replace", 420},
-	{"Irrigation pump", "starter", "Cranks slowly.", "pos_clamp.high_resistance", "repair", 400},
-	{"Cider press lorry", "starter", "Silent.", "interlock.stuck_open", "replace", 330},
-	{"Delivery van Siskin", "wiper", "Wipers slow on both speeds.", "feed_wire.high_resistance", "repair", 300},
-	{"Market van Wren", "window", "Hatch window stops half way.", "drive.binding", "repair", 260},
-	{"Work punt Heron", "two_wire_motor", "Bilge pump hums, no water.", "drive.jammed", "repair", 210},
+	{"Orchard tractor 2", "starter", "Clicks once, starts after a knock.", "motor.brushes_worn", "repair", 1420, 40},
+	{"Orchard tractor 2", "starter", "Clicks once again.", "motor.brushes_worn", "replace", 540, 35},
+	{"Orchard tractor 3", "starter", "One click, nothing.", "motor.brushes_worn", "repair", 1210, 45},
+	{"Mulcher", "starter", "Dead after the winter.", "motor.brushes_worn", "repair", 980, 50},
+	{"Yard sweeper", "starter", "Turns after three tries.", "motor.brushes_worn", "repair", 870, 0},
+	{"Crate forklift", "starter", "Slow in the morning.", "battery.weak", "replace", 760, 0},
+	{"Ferry Waterlily, main engine", "starter", "Slow after hull paint.", "gnd_cable.high_resistance", "repair", 700, 0},
+	{"Rescue boat Coot", "starter", "Chatters.", "battery.discharged", "repair", 660, 70},
+	{"Frost fan west", "starter", "Clicks, nothing turns.", "motor.brushes_worn", "replace", 420, 0},
+	{"Irrigation pump", "starter", "Cranks slowly.", "pos_clamp.high_resistance", "repair", 400, 0},
+	{"Cider press lorry", "starter", "Silent.", "interlock.stuck_open", "replace", 330, 0},
+	{"Delivery van Siskin", "wiper", "Wipers slow on both speeds.", "feed_wire.high_resistance", "repair", 300, 0},
+	{"Market van Wren", "window", "Hatch window stops half way.", "drive.binding", "repair", 260, 0},
+	{"Work punt Heron", "two_wire_motor", "Bilge pump hums, no water.", "drive.jammed", "repair", 210, 0},
 }
 
 // list is the shelf and a price list.
@@ -74,6 +75,9 @@ func loadPast(ctx context.Context, st *store.Store, byName map[string]store.Mach
 		j := &store.Job{ID: id("past", key), Machine: byName[p.machine], Complaint: p.complaint, OpenedAt: opened, ClosedAt: &closed,
 			Case:      &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: c.NominalVoltage, AmbientC: 15, Job: &casefile.Job{}},
 			Decisions: []store.Decision{{ID: id("past decision", key), Option: p.option, Station: station, Price: price, By: "customer", Label: a.Label, At: opened.Add(4 * time.Hour)}}}
+		if p.way > 0 {
+			j.Case.AccessMinutes = map[string]float64{"motor": p.way}
+		}
 		if err := st.CreateJob(ctx, j, nil); err != nil {
 			return err
 		}

@@ -435,8 +435,11 @@ func (r *Report) File(w io.Writer) error {
 		}
 		name := fmt.Sprintf("photo%d", i)
 		info := s.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "JPG"}, bytes.NewReader(p.JPEG))
-		if s.Err() || info == nil {
+		if s.Err() || info == nil { // said where the picture would stand
 			s.ClearError()
+			s.SetXY(16+float64(i%2)*92, 34+float64(i%4/2)*122)
+			s.font(9, false, grey)
+			s.MultiCell(84, 4.4, "This photo could not be read and is not printed: "+p.Label, "1", "L", false)
 			continue
 		}
 		wide, high := 84.0, 84*info.Height()/info.Width()

@@ -3,6 +3,7 @@ package report
 import (
 	"bytes"
 	"fmt"
+	"os/exec"
 	"strings"
 	"testing"
 	"time"
@@ -46,6 +47,13 @@ func TestPapers(t *testing.T) {
 	b.Reset()
 	require.NoError(t, r.File(&b))
 	assert.Greater(t, pages(b.Bytes()), 2)
+	if tool, err := exec.LookPath("pdftotext"); err == nil {
+		cmd := exec.Command(tool, "-", "-")
+		cmd.Stdin = &b
+		text, err := cmd.Output()
+		require.NoError(t, err)
+		assert.Contains(t, strings.Join(strings.Fields(string(text)), " "), "This photo could not be read and is not printed: torn")
+	}
 	b.Reset()
 	require.NoError(t, r.Label(&b))
 	assert.Equal(t, 1, pages(b.Bytes()))

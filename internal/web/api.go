@@ -302,6 +302,7 @@ func (s *Server) routes() {
 		return body(JobCircuit{j.Case.Circuit, j.Case.Circuit.Generic()}), nil
 	})
 	s.jobRoutes(get, post)
+	s.reportRoutes(get)
 	s.evidenceRoutes(post)
 	s.decideRoutes(get, put, post)
 	s.proveRoutes(get, put, post)

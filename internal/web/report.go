@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
 	"corriente/core/circuit"
@@ -139,9 +141,11 @@ func (s *Server) reportOf(ctx context.Context, j *store.Job, photos bool) (*repo
 			if len(r.Photos) >= 24 {
 				break
 			}
-			if _, b, err := s.st.Photo(ctx, id, false); err == nil {
-				r.Photos = append(r.Photos, report.Photo{Label: e.What, JPEG: b})
+			_, b, err := s.st.Photo(ctx, id, false)
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
+				return nil, err
 			}
+			r.Photos = append(r.Photos, report.Photo{Label: e.What, JPEG: b}) // one that is gone is said to be so
 		}
 	}
 	r.Watch = append(r.Watch, "If the same comes back, bring it in: the readings are on file.")
@@ -163,6 +167,54 @@ func (s *Server) reportOf(ctx context.Context, j *store.Job, photos bool) (*repo
 		}
 	}
 	return r, nil
+}
+
+// PaperView is the customer's page, for the screen and its printer.
+type PaperView struct {
+	Workshop string         `json:"workshop"`
+	Job      string         `json:"job"`
+	Found    string         `json:"found"`
+	Done     string         `json:"done"`
+	Choice   string         `json:"choice"`
+	Estimate *float64       `json:"estimate,omitempty"`
+	Paid     *float64       `json:"paid,omitempty"`
+	Proof    string         `json:"proof"`
+	Remark   string         `json:"remark"`
+	Checks   []PaperCheck   `json:"checks"`
+	Watch    []string       `json:"watch"`
+	Until    *time.Time     `json:"until,omitempty" doc:"of a temporary repair"`
+	Limit    string         `json:"limit,omitempty" doc:"of a temporary repair"`
+
+	Before *diagnose.Picture `json:"before,omitempty"`
+	After  *diagnose.Picture `json:"after,omitempty"`
+}
+
+// PaperCheck is one line of a proof.
+type PaperCheck struct {
+	Label   string `json:"label"`
+	Before  string `json:"before"`
+	After   string `json:"after"`
+	Good    string `json:"good"`
+	Verdict string `json:"verdict"`
+}
+
+func (s *Server) reportRoutes(get opFunc) {
+	huma.Register(s.api, get("paper", "/api/jobs/{id}/paper", "The customer's page"), func(ctx context.Context, in *JobIn) (*out[PaperView], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		r, err := s.reportOf(ctx, j, false)
+		if err != nil {
+			return nil, s.fail("paper", err)
+		}
+		v := PaperView{Workshop: r.Workshop, Job: r.Job, Found: r.Found, Done: r.Done, Choice: r.Choice, Estimate: r.Estimate, Paid: r.Paid, Proof: r.Proof, Remark: r.Remark,
+			Checks: []PaperCheck{}, Watch: r.Watch, Until: r.Until, Limit: r.Temporary, Before: r.Before, After: r.After}
+		for _, c := range r.Checks {
+			v.Checks = append(v.Checks, PaperCheck(c))
+		}
+		return body(v), nil
+	})
 }
 
 func evidenceWords(c *circuit.Circuit, j *store.Job, k int) string {

@@ -225,6 +225,12 @@ function Ranges() {
 /** Voltage, values from the plate or the manual, cable sizes, access minutes, the controller. */
 function Values() {
   const { job, circuit, state } = useJob();
+  /** Where the minutes come from, when this workshop's own jobs said them. */
+  const learnedFrom = (g: string) => {
+    const l = job.known.access?.[g];
+    if (!l || l.minutes !== job.access?.[g]) return "";
+    return `, as ${l.n} ${l.n === 1 ? "job" : "jobs"} here took`;
+  };
   const { mayWrite } = useApp();
   const { change } = useWrites(job.id, state);
   const [name, setName] = useState<string>();
@@ -337,7 +343,7 @@ function Values() {
             .filter(([g]) => g !== "open_air")
             .map(([g, m]) => ({
               value: g,
-              label: `${circuit.access_labels?.[g] ?? plain(g)}: ${job.access?.[g] ?? m} min`,
+              label: `${circuit.access_labels?.[g] ?? plain(g)}: ${job.access?.[g] ?? m} min${learnedFrom(g)}`,
             }))}
           value={group}
           onChange={setGroup}
@@ -347,10 +353,15 @@ function Values() {
             aria-label="Minutes"
             min={0}
             max={10000}
-            defaultValue={circuit.access_minutes[group]}
+            key={group}
+            defaultValue={job.access?.[group] ?? circuit.access_minutes[group]}
             onBlur={(e) => {
               const m = Number(e.target.value);
-              if (Number.isFinite(m) && m !== circuit.access_minutes[group])
+              if (
+                e.target.value.trim() !== "" &&
+                Number.isFinite(m) &&
+                m !== (job.access?.[group] ?? circuit.access_minutes[group])
+              )
                 change.mutate({ access: { ...job.access, [group]: m } });
             }}
           />

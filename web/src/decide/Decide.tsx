@@ -315,6 +315,20 @@ function Row({
                     onChange={(x) => onFigures({ ...f, life_years: typeof x === "number" ? x : 0 })}
                   />
                 </label>
+                <label>
+                  Warranty, years
+                  <InputNumber
+                    min={0}
+                    max={40}
+                    step={0.5}
+                    value={f.warranty_years ? Math.max(f.warranty_years, 0) : undefined}
+                    placeholder={String(o.warranty_years)}
+                    onChange={(x) => {
+                      const years = typeof x !== "number" ? 0 : x === 0 ? -1 : x;
+                      onFigures({ ...f, warranty_years: years });
+                    }}
+                  />
+                </label>
               </div>
               <PartsFor
                 o={o}

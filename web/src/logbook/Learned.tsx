@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
@@ -14,9 +14,13 @@ export function Learned() {
     staleTime: 60_000,
   });
   const [circuit, setCircuit] = useState("starter");
+  const [kind, setKind] = useState("");
+  const [age, setAge] = useState(-1);
   const q = useQuery({
-    queryKey: ["learned", circuit],
-    queryFn: () => must(api.GET("/api/learned/{circuit}", { params: { path: { circuit }, query: {} } })),
+    queryKey: ["learned", circuit, kind, age],
+    queryFn: () =>
+      must(api.GET("/api/learned/{circuit}", { params: { path: { circuit }, query: { kind, age } } })),
+    placeholderData: keepPreviousData,
   });
   const forget = useMutation({
     mutationFn: (forget: boolean) => must(api.POST("/api/learned/forget", { body: { forget } })),
@@ -36,6 +40,33 @@ export function Learned() {
           popupMatchSelectWidth={false}
           options={(circuits.data ?? []).map((c) => ({ value: c.id, label: c.title }))}
         />
+        <Select
+          aria-label="Kind of machine"
+          value={kind}
+          onChange={(k) => {
+            setKind(k);
+            if (!k) setAge(-1);
+          }}
+          popupMatchSelectWidth={false}
+          options={[
+            { value: "", label: "all machines" },
+            ...(q.data?.kinds ?? []).map((k) => ({ value: k, label: k })),
+          ]}
+        />
+        {kind && (
+          <Select
+            aria-label="Age of the machine"
+            value={age}
+            onChange={setAge}
+            popupMatchSelectWidth={false}
+            options={[
+              { value: -1, label: "of any age" },
+              { value: 2, label: "under 5 years old" },
+              { value: 8, label: "5 to 11 years old" },
+              { value: 20, label: "12 years old or more" },
+            ]}
+          />
+        )}
         {me.role === "owner" &&
           (q.data?.since ? (
             <Button loading={forget.isPending} onClick={() => forget.mutate(false)}>
@@ -84,6 +115,23 @@ export function Learned() {
           </li>
         ))}
       </ul>
+      {(q.data?.ways ?? []).length > 0 && (
+        <>
+          <h2>Getting there</h2>
+          <ul className="rates">
+            {q.data!.ways.map((w) => (
+              <li key={w.access}>
+                <span>
+                  <b>{w.label || w.access}</b>
+                  <small>
+                    taken as {w.here} min instead of {w.shipped}, from {w.n} {w.n === 1 ? "job" : "jobs"} here
+                  </small>
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       <p className="quiet">
         Own jobs shift the shipped rates little by little: thirty of them weigh as much as what ships. A new
         job on this circuit starts from these shares; its Complaint page lists what was shifted.

@@ -1,4 +1,10 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
@@ -92,7 +98,7 @@ function Jobs() {
           size="large"
           allowClear
           aria-label="Search the logbook"
-          placeholder="Machine, part, words of the complaint  ( / )"
+          placeholder="Machine, part, words of the complaint, a reading: 9.87 V  ( / )"
           value={q}
           onChange={(e) => setQ(e.target.value)}
         />
@@ -177,6 +183,90 @@ function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
   );
 }
 
+/** What is said of a machine; its kind and age decide which jobs it is compared with. */
+function About({ id }: { id: string }) {
+  const { mayWrite } = useApp();
+  const client = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const machines = useQuery({ queryKey: ["machines"], queryFn: () => must(api.GET("/api/machines")) });
+  const m = machines.data?.find((x) => x.id === id);
+  const save = useMutation({
+    mutationFn: (f: FormData) => {
+      const text = (k: string) => String(f.get(k) ?? "").trim();
+      return must(
+        api.PUT("/api/machines/{id}", {
+          params: { path: { id } },
+          body: {
+            name: text("name"),
+            kind: text("kind"),
+            place: text("place"),
+            note: m?.note ?? "",
+            built: Math.round(Number(text("built"))) || 0,
+          },
+        }),
+      );
+    },
+    onSuccess: () => {
+      setOpen(false);
+      for (const key of ["machines", "history", "board", "logbook", "job"])
+        void client.invalidateQueries({ queryKey: [key] });
+    },
+  });
+  if (!m) return null;
+  const says = [m.kind, m.place, m.built ? `built ${m.built}` : ""].filter(Boolean).join(" · ");
+  if (!open)
+    return (
+      <p>
+        {says}{" "}
+        {mayWrite && (
+          <button type="button" className="link" onClick={() => setOpen(true)}>
+            {m.built ? "Change" : "Say when it was built"}
+          </button>
+        )}
+      </p>
+    );
+  return (
+    <form
+      className="card about"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate(new FormData(e.currentTarget));
+      }}
+    >
+      {(
+        [
+          ["name", "Name", m.name],
+          ["kind", "Type", m.kind],
+          ["place", "Where it stands", m.place],
+          ["built", "Built in (year)", m.built ? String(m.built) : ""],
+        ] as const
+      ).map(([k, label, value]) => (
+        <label key={k}>
+          {label}
+          <Input
+            name={k}
+            defaultValue={value}
+            maxLength={k === "built" ? 4 : 60}
+            inputMode={k === "built" ? "numeric" : "text"}
+            autoFocus={k === "built"}
+          />
+        </label>
+      ))}
+      {save.error && (
+        <p className="wrong" role="alert">
+          {save.error.message}
+        </p>
+      )}
+      <div className="tools">
+        <Button type="primary" htmlType="submit" loading={save.isPending}>
+          Keep
+        </Button>
+        <Button onClick={() => setOpen(false)}>Leave as it is</Button>
+      </div>
+    </form>
+  );
+}
+
 /** One machine: what failed before and how long repairs lasted. */
 export function MachineHistory() {
   const { id = "" } = useParams();
@@ -199,6 +289,7 @@ export function MachineHistory() {
             {q.error.message}
           </p>
         )}
+        <About id={id} />
         {q.data && list.length === 0 && <p className="empty">It was never here.</p>}
         <ul className="log">
           {list.map((e) => (

@@ -400,6 +400,12 @@ function StationFoot({
     : s.measured !== undefined
       ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
       : `allowed ${s.allowed.toFixed(2)} V`;
+  // Where a station has little room, less is written; what is read out is the whole.
+  const room = (w < 110 ? w - 4 : 1.3 * w) / 5.9;
+  const written =
+    [says, says.split(" · ")[0]!, s.measured?.toFixed(2) ?? `max ${s.allowed.toFixed(2)}`].find(
+      (t) => t.length <= room,
+    ) ?? "";
   return (
     <g
       {...press(() => onStation(s.id))}
@@ -424,7 +430,7 @@ function StationFoot({
           <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 50} width={bw * fill} height={8} />
           <line className="gauge-mark" x1={x} x2={x} y1={BOTTOM + 47} y2={BOTTOM + 61} />
           <text className="foot-says" x={x} y={BOTTOM + 74} textAnchor="middle">
-            {says}
+            {written}
           </text>
         </>
       )}

@@ -1,8 +1,9 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link } from "react-router";
 import { api, must } from "../api/client";
 import { useJob } from "../job/job";
+import { CurrentPath } from "../measure/CurrentPath";
 
 const sheets = [
   [
@@ -21,6 +22,11 @@ const sheets = [
 /** The papers of a job, to look at, print and send. */
 export default function Report() {
   const { job } = useJob();
+  const paper = useQuery({
+    queryKey: ["paper", job.id, job.revision],
+    queryFn: () => must(api.GET("/api/jobs/{id}/paper", { params: { path: { id: job.id } } })),
+  });
+  const p = paper.data;
   const exercise = useMutation({
     mutationFn: () => must(api.POST("/api/jobs/{id}/exercise", { params: { path: { id: job.id } } })),
   });
@@ -66,14 +72,86 @@ export default function Report() {
         <h2>What was wrong</h2>
         <p>“{job.complaint || "no complaint was noted"}”</p>
         <h2>What we found</h2>
-        <p className="figure">{job.diagnosis.verdict.says}</p>
-        {job.decisions.length > 0 && (
+        <p className="figure">{p?.found ?? job.diagnosis.verdict.says}</p>
+        {paper.error && (
+          <p className="wrong" role="alert">
+            {paper.error.message}
+          </p>
+        )}
+        {p?.done && (
           <>
-            <h2>What we did</h2>
+            <h2>{p.after ? "What we did" : "What is to be done"}</h2>
             <p>
-              {job.decisions.at(-1)!.label || job.decisions.at(-1)!.option}, agreed at{" "}
-              {job.decisions.at(-1)!.price.toFixed(2)}.
+              {p.done}. {p.choice}
             </p>
+          </>
+        )}
+        {p?.limit && (
+          <p className="caution">
+            ⚠ Temporary{p.until ? `, until ${new Date(p.until).toLocaleDateString()}` : ""}: {p.limit}
+          </p>
+        )}
+        {[
+          ["Before", p?.before],
+          ["After", p?.after],
+        ].map(([title, pic]) =>
+          pic && typeof pic !== "string" ? (
+            <figure key={String(title)} className="paper-path">
+              <figcaption>{String(title)}: how the current comes through</figcaption>
+              <CurrentPath picture={pic} onNode={() => undefined} onStation={() => undefined} />
+            </figure>
+          ) : null,
+        )}
+        {p && p.checks.length > 0 && (
+          <>
+            <h2>{p.proof ? "How we know it is good" : "How we shall know that it is good"}</h2>
+            <table>
+              <thead>
+                <tr>
+                  <th>Checked</th>
+                  <th>Before</th>
+                  <th>After</th>
+                  <th>Good is</th>
+                </tr>
+              </thead>
+              <tbody>
+                {p.checks.map((c) => (
+                  <tr key={c.label}>
+                    <td>{c.label}</td>
+                    <td>{c.before}</td>
+                    <td>{c.after}</td>
+                    <td>{c.good}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {p.proof && (
+              <p>
+                <b>
+                  {p.proof} {p.remark}
+                </b>
+              </p>
+            )}
+          </>
+        )}
+        {(p?.paid ?? p?.estimate) !== undefined && (
+          <>
+            <h2>What it came to</h2>
+            <p>
+              {p?.paid !== undefined
+                ? `${p.paid.toFixed(2)}${p.estimate !== undefined ? ` (estimated ${p.estimate.toFixed(2)})` : ""}`
+                : `estimated ${p?.estimate?.toFixed(2)}`}
+            </p>
+          </>
+        )}
+        {p && p.watch.length > 0 && (
+          <>
+            <h2>What to watch</h2>
+            <ul>
+              {p.watch.map((w) => (
+                <li key={w}>{w}</li>
+              ))}
+            </ul>
           </>
         )}
         <p className="no-print">

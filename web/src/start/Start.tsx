@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { AutoComplete, Button, Input } from "antd";
+import { AutoComplete, Button, Input, InputNumber } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, must } from "../api/client";
@@ -15,6 +15,7 @@ export default function Start() {
   const [ids] = useState(() => ({ job: newId(), machine: newId() }));
   const [machine, setMachine] = useState("");
   const [kind, setKind] = useState("");
+  const [built, setBuilt] = useState<number>();
   const [complaint, setComplaint] = useState("");
   const [answers, setAnswers] = useState<Record<string, string>>({});
   const [all, setAll] = useState(false);
@@ -36,7 +37,7 @@ export default function Start() {
         api.POST("/api/jobs", {
           body: known
             ? { ...rest, machine_id: known.id }
-            : { ...rest, machine_id: ids.machine, new_machine: name, kind },
+            : { ...rest, machine_id: ids.machine, new_machine: name, kind, built },
         }),
       );
     },
@@ -107,6 +108,18 @@ export default function Start() {
                 options={[...new Set((machines.data ?? []).map((m) => m.kind))]
                   .filter(Boolean)
                   .map((k) => ({ value: k }))}
+              />
+              <label htmlFor="built">
+                Built in (if you know it: old machines fail otherwise than new ones)
+              </label>
+              <InputNumber
+                id="built"
+                min={1900}
+                max={new Date().getFullYear() + 1}
+                controls={false}
+                placeholder="year"
+                value={built}
+                onChange={(x) => setBuilt(typeof x === "number" ? Math.round(x) : undefined)}
               />
             </>
           )}

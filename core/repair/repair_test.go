@@ -77,7 +77,7 @@ func TestAWarrantyPaysForComebacks(t *testing.T) {
 	cost := func(years float64) (expected, warranty float64) {
 		f := Keep
 		f.Warranty, f.Life = years, 1
-		cmp, err := Compare(starter(t), "motor", []Diagnosis{{Faults: []string{"motor.brushes_worn"}, Probability: 1}}, Terms{HourRate: 60, Years: 4}, nil, map[string]Figures{"replace": f}, nil)
+		cmp, err := Compare(starter(t), "motor", []Diagnosis{{Faults: []string{"motor.brushes_worn"}, Probability: 1}}, Terms{HourRate: 60, Years: 4}, 0, map[string]Figures{"replace": f}, nil)
 		require.NoError(t, err)
 		o := option(cmp, "replace")
 		return o.Expected, o.Warranty

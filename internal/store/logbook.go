@@ -299,8 +299,12 @@ func (s *Store) OldJobs(ctx context.Context, x Search) ([]Entry, error) {
 // none holds another: on other kinds of machines, on this kind at another age, and on this
 // kind at this age. Without a kind all are in the first; ages are [learn.Age]'s groups.
 func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since time.Time) (groups [3][]learn.Count, err error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT fault, ? <> '' AND machine_kind = ?, COALESCE(age, -1), COUNT(*) FROM outcomes
-		WHERE circuit = ? AND excluded = 0 AND fault <> '' AND at >= ? GROUP BY 1, 2, 3 ORDER BY NULL`, kind, kind, circuit, since.UTC())
+	q, args := "SELECT fault, machine_kind, age, n FROM fault_sums WHERE circuit = ? AND n > 0", []any{circuit}
+	if since.Unix() > 0 {
+		q = "SELECT fault, machine_kind, COALESCE(age, -1), COUNT(*) FROM outcomes WHERE circuit = ? AND at >= ? AND excluded = 0 AND fault <> '' GROUP BY 1, 2, 3 ORDER BY NULL"
+		args = append(args, since.UTC())
+	}
+	rows, err := s.DB.QueryContext(ctx, q, args...)
 	if err != nil {
 		return groups, err
 	}
@@ -308,13 +312,13 @@ func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since
 	want, _ := learn.Age(age)
 	for rows.Next() {
 		var c learn.Count
-		var own bool
+		var of string
 		var years int
-		if err := rows.Scan(&c.Fault, &own, &years, &c.N); err != nil {
+		if err := rows.Scan(&c.Fault, &of, &years, &c.N); err != nil {
 			return groups, err
 		}
 		g := 0
-		if own {
+		if kind != "" && of == kind {
 			g = 1
 			if at, _ := learn.Age(years); want > 0 && at == want {
 				g = 2

@@ -156,4 +156,12 @@ func TestOutcomesTeachByKindAndAge(t *testing.T) {
 	groups, err = st.Counts(t.Context(), "starter", "cart", 3, time.Unix(0, 0))
 	require.NoError(t, err)
 	assert.Equal(t, []int{0, 2, 2}, []int{total(0), total(1), total(2)}, "a mended kind and year count from then on")
+	summed := groups
+	groups, err = st.Counts(t.Context(), "starter", "cart", 3, time.Now().AddDate(-1, 0, 0))
+	require.NoError(t, err)
+	for k := range summed {
+		n := total(k)
+		groups[k] = summed[k]
+		assert.Equal(t, total(k), n, "the sums are what counting gives")
+	}
 }

@@ -89,7 +89,7 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 	if at.IsZero() {
 		at = time.Now().UTC()
 	}
-	if err := sum(ctx, tx, j.ID, -1); err != nil {
+	if err := sum(ctx, tx, "job_id", j.ID, -1); err != nil {
 		return err
 	}
 	var age any
@@ -115,16 +115,23 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 			return err
 		}
 	}
-	return sum(ctx, tx, j.ID, 1)
+	return sum(ctx, tx, "job_id", j.ID, 1)
 }
 
-// sum adds a job's outcome to the sums that the reliability page reads, or takes it
-// out of them, where it counts.
-func sum(ctx context.Context, tx *sql.Tx, job uuid.UUID, sign int) error {
+// sum adds outcomes to the sums that the reliability page and learning read, or takes them
+// out, where they count. of names a column of theirs and its value: a job or a machine.
+func sum(ctx context.Context, tx *sql.Tx, of string, id uuid.UUID, sign int) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO claim_sums (p100, was_right, n, p, readings, minutes)
-		SELECT FLOOR(p * 100), was_right, ?, ? * p, ? * (readings + 0E0), ? * COALESCE(minutes, 0E0) FROM outcomes WHERE job_id = ? AND excluded = 0 AND p IS NOT NULL
-		ON DUPLICATE KEY UPDATE n = n + VALUES(n), claim_sums.p = claim_sums.p + VALUES(p), claim_sums.readings = claim_sums.readings + VALUES(readings), claim_sums.minutes = claim_sums.minutes + VALUES(minutes)`,
-		sign, sign, sign, sign, job[:])
+		SELECT * FROM (SELECT FLOOR(p * 100) b, was_right r, ? * COUNT(*) n, ? * SUM(p) p, ? * SUM(readings + 0E0) k, ? * SUM(COALESCE(minutes, 0E0)) m
+			FROM outcomes WHERE `+of+` = ? AND excluded = 0 AND p IS NOT NULL GROUP BY b, r) x
+		ON DUPLICATE KEY UPDATE n = claim_sums.n + VALUES(n), p = claim_sums.p + VALUES(p), readings = claim_sums.readings + VALUES(readings), minutes = claim_sums.minutes + VALUES(minutes)`,
+		sign, sign, sign, sign, id[:])
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO fault_sums (circuit, machine_kind, age, fault, n)
+		SELECT * FROM (SELECT circuit, machine_kind, COALESCE(age + 0E0, -1) a, fault, ? * COUNT(*) n FROM outcomes WHERE `+of+` = ? AND excluded = 0 AND fault <> '' GROUP BY circuit, machine_kind, a, fault) x
+		ON DUPLICATE KEY UPDATE n = fault_sums.n + VALUES(n)`, sign, id[:])
 	return err
 }
 
@@ -152,13 +159,13 @@ func (s *Store) Exclude(ctx context.Context, job uuid.UUID, out bool) error {
 		if err := tx.QueryRowContext(ctx, "SELECT 1 FROM outcomes WHERE job_id = ? FOR UPDATE", job[:]).Scan(&n); err != nil {
 			return notFound(err)
 		}
-		if err := sum(ctx, tx, job, -1); err != nil {
+		if err := sum(ctx, tx, "job_id", job, -1); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, "UPDATE outcomes SET excluded = ? WHERE job_id = ?", out, job[:]); err != nil {
 			return err
 		}
-		return sum(ctx, tx, job, 1)
+		return sum(ctx, tx, "job_id", job, 1)
 	})
 }
 

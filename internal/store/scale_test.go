@@ -76,6 +76,8 @@ func filled(b *testing.B) (*store.Store, uuid.UUID) {
 	}
 	_, err := st.DB.ExecContext(ctx, "REPLACE INTO claim_sums SELECT FLOOR(p * 100), was_right, COUNT(*), SUM(p), SUM(readings), COALESCE(SUM(minutes), 0) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL GROUP BY FLOOR(p * 100), was_right")
 	require.NoError(b, err)
+	_, err = st.DB.ExecContext(ctx, "REPLACE INTO fault_sums SELECT circuit, machine_kind, COALESCE(age, -1), fault, COUNT(*) FROM outcomes WHERE excluded = 0 AND fault <> '' GROUP BY circuit, machine_kind, COALESCE(age, -1), fault")
+	require.NoError(b, err)
 	_, err = st.DB.ExecContext(ctx, "ANALYZE TABLE jobs, evidence, verdicts, outcomes, job_words")
 	require.NoError(b, err)
 	b.Logf("%d jobs and %d readings made in %s", n, 10*n, time.Since(began).Round(time.Second))

@@ -204,7 +204,13 @@ func (s *Store) ChangeMachine(ctx context.Context, m Machine) error {
 		if _, err := tx.ExecContext(ctx, "UPDATE machines SET name = ?, kind = ?, place = ?, note = ?, built = NULLIF(?, 0) WHERE id = ?", m.Name, m.Kind, m.Place, m.Note, m.Built, m.ID[:]); err != nil {
 			return err
 		}
+		if err := sum(ctx, tx, "machine_id", m.ID, -1); err != nil {
+			return err
+		}
 		if _, err := tx.ExecContext(ctx, "UPDATE outcomes SET machine_kind = ?, age = IF(? = 0, NULL, GREATEST(0E0, YEAR(at) - ? + 0E0)) WHERE machine_id = ?", m.Kind, m.Built, m.Built, m.ID[:]); err != nil {
+			return err
+		}
+		if err := sum(ctx, tx, "machine_id", m.ID, 1); err != nil {
 			return err
 		}
 		rows, err := tx.QueryContext(ctx, "SELECT id FROM jobs WHERE machine_id = ?", m.ID[:])

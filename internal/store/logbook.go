@@ -57,7 +57,7 @@ type Search struct {
 }
 
 // sample is how many of the newest jobs say how common a word is.
-const sample = 1500
+const sample = 500
 
 // common is the share of jobs from which a word is better looked for in the jobs
 // themselves, newest first, than in the index: the index would fetch them all.

@@ -116,7 +116,7 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	logFile := filepath.Join(dir, "mariadb.log")
 	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
 		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile, "--init-file=" + initFile,
-		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--max-allowed-packet=16M",
+		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=256M", "--max-allowed-packet=16M",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO"}
 	attr := &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
 	if asUser != "" {

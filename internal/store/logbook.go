@@ -12,20 +12,72 @@ import (
 	"unicode"
 
 	"github.com/google/uuid"
+	"golang.org/x/text/unicode/norm"
 
 	"corriente/core/learn"
 )
 
 // index renews the words that a job is found by.
 func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO job_words (job_id, opened_at, words)
-		SELECT j.id, j.opened_at, LEFT(LOWER(REGEXP_REPLACE(REGEXP_REPLACE(CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
-			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id),
-			(SELECT GROUP_CONCAT(CONCAT_WS(' ', REPLACE(e.observe, '_', ' '), REPLACE(e.outcome, '_', ' '), REPLACE(e.value_text, ' ', ''), e.circumstance) SEPARATOR ' ') FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL)),
-			'(?<=\\p{N})[.,](?=\\p{N})', '_'), '[^\\p{L}\\p{N}_]+', ' ')), 60000)
+	var opened time.Time
+	var said, read sql.NullString
+	err := tx.QueryRowContext(ctx, `SELECT j.opened_at, CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
+			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id)),
+			(SELECT GROUP_CONCAT(CONCAT_WS(' ', REPLACE(e.observe, '_', ' '), REPLACE(e.outcome, '_', ' '), e.value_text, e.circumstance) SEPARATOR ' ') FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL)
 		FROM jobs j JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision LEFT JOIN outcomes o ON o.job_id = j.id
-		WHERE j.id = ? ON DUPLICATE KEY UPDATE words = VALUES(words)`, job[:])
+		WHERE j.id = ?`, job[:]).Scan(&opened, &said, &read)
+	if err != nil {
+		return notFound(err)
+	}
+	_, err = tx.ExecContext(ctx, "INSERT INTO job_words (job_id, opened_at, words) VALUES (?,?,?) ON DUPLICATE KEY UPDATE words = VALUES(words)", job[:], opened, worded(said.String+" "+read.String))
 	return err
+}
+
+// wordsAtMost is how many bytes of a job's words are kept: what a column of text holds.
+const wordsAtMost = 60000
+
+// worded is a text as job_words holds it.
+func worded(text string) string {
+	out := " " + strings.Join(terms(text), " ")
+	if len(out) > wordsAtMost {
+		out = out[:strings.LastIndexByte(out[:wordsAtMost], ' ')]
+	}
+	return out
+}
+
+// reword brings words as they were kept before into the form they have now.
+func (s *Store) reword(ctx context.Context) error {
+	for {
+		rows, err := s.DB.QueryContext(ctx, "SELECT job_id, words FROM job_words WHERE words NOT LIKE ' %' LIMIT 500")
+		if err != nil {
+			return err
+		}
+		var ids []uuid.UUID
+		var words []string
+		for rows.Next() {
+			var id uuid.UUID
+			var w string
+			if err := rows.Scan(&id, &w); err != nil {
+				rows.Close()
+				return err
+			}
+			ids, words = append(ids, id), append(words, w)
+		}
+		if err := rows.Err(); err != nil || len(ids) == 0 {
+			return err
+		}
+		err = s.tx(ctx, func(tx *sql.Tx) error {
+			for i := range ids {
+				if _, err := tx.ExecContext(ctx, "UPDATE job_words SET words = ? WHERE job_id = ?", worded(words[i]), ids[i][:]); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+	}
 }
 
 // Entry is one line of the logbook.
@@ -61,7 +113,7 @@ const sample = 500
 
 // common is the share of jobs from which a word is better looked for in the jobs
 // themselves, newest first, than in the index: the index would fetch them all.
-const common = 0.01
+const common = 0.02
 
 // decimal is the point or comma of a number: in job_words a number is one word.
 var decimal = regexp.MustCompile(`(\p{N})[.,](\p{N})`)
@@ -69,20 +121,34 @@ var decimal = regexp.MustCompile(`(\p{N})[.,](\p{N})`)
 // unitAfter is a number with its unit behind a blank, as people type it.
 var unitAfter = regexp.MustCompile(`(\p{N}) +((?:[mkuµ]?(?:v|a|ohm|hz|w|rpm))\b)`)
 
-// terms are the words of a question, as they stand in job_words.
-func terms(q string) []string {
+// terms are the words of a text: small letters without their accents, a number one word
+// with its unit.
+func terms(text string) []string {
+	text = norm.NFD.String(strings.ToLower(text))
+	text = unitAfter.ReplaceAllString(decimal.ReplaceAllString(text, "${1}_$2"), "$1$2")
 	var out []string
-	q = unitAfter.ReplaceAllString(decimal.ReplaceAllString(strings.ToLower(q), "${1}_$2"), "$1$2")
-	for _, w := range strings.FieldsFunc(q, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' }) {
-		if len(out) < 8 {
-			out = append(out, w)
+	var word strings.Builder
+	for _, r := range text + " " {
+		switch {
+		case unicode.Is(unicode.Mn, r): // an accent
+		case unicode.IsLetter(r), unicode.IsDigit(r), r == '_' && word.Len() > 0:
+			word.WriteRune(r)
+		case word.Len() > 0:
+			out = append(out, word.String())
+			word.Reset()
 		}
 	}
 	return out
 }
 
+// asked are the words of a question.
+func asked(q string) []string {
+	words := terms(q)
+	return words[:min(len(words), 8)]
+}
+
 // like is the condition that a word begins one of a job's.
-const like = "CONCAT(' ', words) LIKE ?"
+const like = "words LIKE ?"
 
 // found is the query for the ids of the jobs that have all the words, with its arguments.
 // Nothing is put in a temporary table: words are long.
@@ -187,7 +253,7 @@ func (s *Store) Logbook(ctx context.Context, x Search) ([]Entry, error) {
 
 // entries hands each matching entry on as it comes.
 func (s *Store) entries(ctx context.Context, x Search, limit int, f func(*Entry) error) error {
-	words := terms(x.Words)
+	words := asked(x.Words)
 	if strings.TrimSpace(x.Words) != "" && len(words) == 0 {
 		return nil
 	}

@@ -29,7 +29,7 @@ func TestTheLogbookFindsJobsByTheirWords(t *testing.T) {
 		j := &store.Job{ID: store.NewID(), Machine: m, Complaint: fmt.Sprintf("slow-cranking in the morning, visit %d", i), OpenedAt: now.Add(-time.Duration(i) * time.Hour),
 			Case: &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: 12, AmbientC: 10, Job: &casefile.Job{}}}
 		if i == 40 {
-			j.Complaint = "blue smoke from the dash!"
+			j.Complaint = "blue smoke from the dash! Fumée bleue."
 		}
 		require.NoError(t, st.CreateJob(ctx, j, nil))
 	}
@@ -44,6 +44,7 @@ func TestTheLogbookFindsJobsByTheirWords(t *testing.T) {
 	assert.Equal(t, 0, find("moke"), "the middle of a word is not")
 	assert.Equal(t, 59, find("cranking"), "a hyphen parts words")
 	assert.Equal(t, 60, find("old boat"))
+	assert.Equal(t, 1, find("fumee bleue"), "accents do not matter")
 	assert.Equal(t, 0, find("submarine"))
 	for _, q := range []string{`"`, "%", "_", "+-><()~*@", "'; DROP TABLE jobs; --", "\\", "🙂"} {
 		_, err := st.Logbook(ctx, store.Search{Words: q})

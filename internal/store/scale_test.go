@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"os"
+	"runtime"
 	"slices"
 	"strings"
 	"testing"
@@ -66,7 +67,7 @@ func filled(b *testing.B) (*store.Store, uuid.UUID) {
 			p := 0.9 + 0.1*rng.Float64()
 			vr, va = append(vr, "(?,1,'x','isolated',?,?,?,'{}',?)"), append(va, id[:], station, p, "The "+station+" is at fault.", opened)
 			or, oa = append(or, "(?,'starter',?,?,?,?,'repair',?,?,?,10,30,?,?,0)"), append(oa, id[:], []string{"tractor", "van", "boat", "lift"}[m%4], ids[m][:], station, f, station, p, rng.Float64() < p, opened, m%20)
-			wr, wa = append(wr, "(?,?,?)"), append(wa, id[:], opened, fmt.Sprintf("Cart %d %s %s%s", m, complaint, strings.ReplaceAll(f, ".", " "), values))
+			wr, wa = append(wr, "(?,?,?)"), append(wa, id[:], opened, fmt.Sprintf(" cart %d %s %s%s", m, complaint, strings.ReplaceAll(f, ".", " "), values))
 		}
 		exec("INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, verdict_revision, unreachable, opened_at, closed_at) VALUES ", jr, ja)
 		exec("INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit, outcome, instrument, leads_text, uncertainty_text, circumstance, symptom, taken_at) VALUES ", er, ea)
@@ -145,10 +146,21 @@ func BenchmarkYears(b *testing.B) {
 	}
 	b.Run("export", func(b *testing.B) {
 		n := 0
+		var m runtime.MemStats
+		runtime.GC()
+		runtime.ReadMemStats(&m)
+		before, most := m.HeapAlloc, uint64(0)
 		t := time.Now()
-		if err := st.Every(ctx, store.Search{}, func(*store.Entry) error { n++; return nil }); err != nil {
+		if err := st.Every(ctx, store.Search{}, func(*store.Entry) error {
+			if n++; n%1000 == 0 {
+				runtime.ReadMemStats(&m)
+				most = max(most, m.HeapAlloc)
+			}
+			return nil
+		}); err != nil {
 			b.Fatal(err)
 		}
+		b.ReportMetric(float64(most-min(before, most))/1e6, "MB-more")
 		b.ReportMetric(float64(n)/time.Since(t).Seconds(), "jobs/s")
 	})
 }

@@ -77,7 +77,12 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("the database cannot be brought up to date: %w", err)
 	}
-	return &Store{DB: db}, nil
+	s := &Store{DB: db}
+	if err := s.reword(ctx); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("the logbook's words cannot be brought up to date: %w", err)
+	}
+	return s, nil
 }
 
 // Close closes the connections.

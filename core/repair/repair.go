@@ -60,8 +60,8 @@ type Figures struct {
 	Parts    float64 `json:"parts"`
 	Minutes  float64 `json:"minutes"`
 	WaitDays float64 `json:"wait_days"`
-	Success  float64 `json:"success,omitempty"`    // workmanship, 0..1; 0 keeps
-	Life     float64 `json:"life_years,omitempty"` // median; 0 keeps
+	Success  float64 `json:"success,omitempty"`        // workmanship, 0..1; 0 keeps
+	Life     float64 `json:"life_years,omitempty"`     // median; 0 keeps
 	Warranty float64 `json:"warranty_years,omitempty"` // below 0: none, whatever is usual
 }
 

@@ -171,19 +171,19 @@ func (s *Server) reportOf(ctx context.Context, j *store.Job, photos bool) (*repo
 
 // PaperView is the customer's page, for the screen and its printer.
 type PaperView struct {
-	Workshop string         `json:"workshop"`
-	Job      string         `json:"job"`
-	Found    string         `json:"found"`
-	Done     string         `json:"done"`
-	Choice   string         `json:"choice"`
-	Estimate *float64       `json:"estimate,omitempty"`
-	Paid     *float64       `json:"paid,omitempty"`
-	Proof    string         `json:"proof"`
-	Remark   string         `json:"remark"`
-	Checks   []PaperCheck   `json:"checks"`
-	Watch    []string       `json:"watch"`
-	Until    *time.Time     `json:"until,omitempty" doc:"of a temporary repair"`
-	Limit    string         `json:"limit,omitempty" doc:"of a temporary repair"`
+	Workshop string       `json:"workshop"`
+	Job      string       `json:"job"`
+	Found    string       `json:"found"`
+	Done     string       `json:"done"`
+	Choice   string       `json:"choice"`
+	Estimate *float64     `json:"estimate,omitempty"`
+	Paid     *float64     `json:"paid,omitempty"`
+	Proof    string       `json:"proof"`
+	Remark   string       `json:"remark"`
+	Checks   []PaperCheck `json:"checks"`
+	Watch    []string     `json:"watch"`
+	Until    *time.Time   `json:"until,omitempty" doc:"of a temporary repair"`
+	Limit    string       `json:"limit,omitempty" doc:"of a temporary repair"`
 
 	Before *diagnose.Picture `json:"before,omitempty"`
 	After  *diagnose.Picture `json:"after,omitempty"`

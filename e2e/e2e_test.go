@@ -8,7 +8,10 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -29,14 +32,59 @@ type app struct {
 	cmd  *exec.Cmd
 }
 
+var template atomic.Value // the folder of made, once there is one
+
+// made is the binary and a demo's data, made once: every test works on a copy.
+var made = sync.OnceValues(func() (dir string, err error) {
+	if dir, err = os.MkdirTemp("/tmp", "corriente-e2e-"); err != nil {
+		return "", err
+	}
+	template.Store(dir)
+	if err := os.Chmod(dir, 0o755); err != nil {
+		return "", err
+	}
+	bin := filepath.Join(dir, "corriente")
+	if out, err := exec.Command("go", "build", "-o", bin, "corriente/cmd/corriente").CombinedOutput(); err != nil {
+		return "", fmt.Errorf("%w: %s", err, out)
+	}
+	cmd := exec.Command(bin, "demo", "--data", filepath.Join(dir, "db"), "--addr", "127.0.0.1:0")
+	cmd.Stderr = os.Stderr
+	pipe, err := cmd.StdoutPipe()
+	if err != nil {
+		return "", err
+	}
+	if err := cmd.Start(); err != nil {
+		return "", err
+	}
+	sc := bufio.NewScanner(pipe)
+	for sc.Scan() {
+		if strings.Contains(sc.Text(), "ready at ") {
+			break
+		}
+	}
+	_ = cmd.Process.Signal(syscall.SIGTERM)
+	return dir, cmd.Wait()
+})
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if dir, ok := template.Load().(string); ok {
+		os.RemoveAll(dir)
+	}
+	os.Exit(code)
+}
+
 func build(t testing.TB) *app {
 	t.Helper()
+	from, err := made()
+	require.NoError(t, err)
 	dir, err := os.MkdirTemp("/tmp", "corriente-e2e-")
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(dir, 0o755))
 	t.Cleanup(func() { os.RemoveAll(dir) })
-	a := &app{t: t, bin: filepath.Join(dir, "corriente"), data: filepath.Join(dir, "db"), addr: "127.0.0.1:0"}
-	out, err := exec.Command("go", "build", "-o", a.bin, "corriente/cmd/corriente").CombinedOutput()
+	a := &app{t: t, bin: filepath.Join(from, "corriente"), data: filepath.Join(dir, "db"), addr: "127.0.0.1:0"}
+	// With their owners: the database may run as a user of its own.
+	out, err := exec.Command("cp", "-a", filepath.Join(from, "db"), a.data).CombinedOutput()
 	require.NoError(t, err, string(out))
 	return a
 }
@@ -146,6 +194,29 @@ func (x *person) press(selector, text string) {
 		time.Sleep(150 * time.Millisecond)
 	}
 	require.NoError(x.t, err, "%s with %q cannot be pressed", selector, text)
+}
+
+// choose picks from a list that folds out; a list that was still moving is opened again.
+func (x *person) choose(label, option string) {
+	x.t.Helper()
+	in := x.p.MustElement(fmt.Sprintf("input[aria-label=%q]", label))
+	chosen := func() bool {
+		return regexp.MustCompile(option).MatchString(strings.TrimSpace(in.MustEval(`() => this.closest(".ant-select").innerText`).Str()))
+	}
+	for range 8 {
+		in.MustClick()
+		if el, err := x.p.Timeout(2*time.Second).ElementR(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", option); err == nil {
+			_ = el.CancelTimeout().Click("left", 1)
+		}
+		for range 10 {
+			if chosen() {
+				return
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
+		x.keys(input.Escape)
+	}
+	require.Fail(x.t, "cannot be chosen", "%s of %q", option, label)
 }
 
 func (x *person) keys(ks ...input.Key) {

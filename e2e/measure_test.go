@@ -378,8 +378,7 @@ func TestTraces(t *testing.T) {
 	// Volts need the clamp's scale.
 	x.p.MustElement(`input[aria-label="Trace"]`).MustSetFiles(old)
 	x.sees(".wrong", "in volts: give the clamp.s scale")
-	x.p.MustElement(`input[aria-label="Clamp scale"]`).MustClick()
-	x.press(".ant-select-item-option", "^10mV/A$")
+	x.choose("Clamp scale", "^10mV/A$")
 	x.sees(".trace-verdict", "1 hump is weak")
 	x.sees(".facts dd", "2400 rpm|2399 rpm|2401 rpm")
 	x.p.MustElement(`.ring svg[aria-label*="12 humps"]`)

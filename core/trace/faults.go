@@ -65,15 +65,22 @@ func (a *Armature) currents(v, e, lead float64) []float64 {
 	return out
 }
 
-// Faulty draws a motor with a fault, as a workshop meets it, runs it with a clamp
-// and a scope of eight bits on it, and returns the word its trace comes to. The
+// Faulty is the word that a trace of [Seen] comes to.
+func Faulty(mode string, rng *rand.Rand) string {
+	_, _, word, _ := Seen(mode, rng)
+	return word
+}
+
+// Seen draws a motor with a fault, as a workshop meets it, runs it with a clamp
+// and a scope of eight bits on it, and returns its trace, A, the seconds between two
+// samples, the word that its analysis comes to, and the seconds of a turn. The
 // ranges are from memory: sound armatures scatter by a per cent or two from bar to
 // bar and drag by less than one; a damaged commutator has one to three bars with a
 // tenth to once the armature's resistance more; worn brushes bounce some to many
 // times a second and have more contact resistance; shorted turns take a tenth to
 // six tenths of one coil; a dragging bearing is mostly smooth, now and then tight
 // once a revolution.
-func Faulty(mode string, rng *rand.Rand) string {
+func Seen(mode string, rng *rand.Rand) (amperes []float32, dt float64, word string, turn float64) {
 	bars := 2 * (5 + rng.IntN(8))
 	arm := Armature{make([]float64, bars), make([]float64, bars), make([]float64, bars)}
 	const whole = 0.4 // Ω, both paths together
@@ -118,11 +125,12 @@ func Faulty(mode string, rng *rand.Rand) string {
 	hz := m.RPM / 60 * float64(bars)
 	sc := Scope{Rate: 25 * hz, Noise: 0.01 * mean, Bits: 8}
 	sc.N = int(sc.Rate * 60 / m.RPM * 60)
-	r, err := Analyse(m.Trace(sc, rng), 1/sc.Rate, Options{Bars: bars})
+	amperes, dt, turn = m.Trace(sc, rng), 1/sc.Rate, 60/m.RPM
+	r, err := Analyse(amperes, dt, Options{Bars: bars})
 	if err != nil {
-		return ""
+		return amperes, dt, "", turn
 	}
-	return r.Word
+	return amperes, dt, r.Word, turn
 }
 
 // Likelihoods of the words of a trace by fault mode, in the order even, weak_bar,

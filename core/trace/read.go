@@ -67,11 +67,6 @@ func Read(r io.Reader) (*File, error) { return ReadSized(r, 0) }
 // ReadSized is Read for a file of so many bytes, 0 where that is not known: room
 // for its samples is made at once.
 func ReadSized(r io.Reader, size int64) (*File, error) {
-	if size > 4*pieceSize && runtime.GOMAXPROCS(0) > 1 {
-		a := readAhead(r)
-		defer a.close()
-		r = a
-	}
 	br := bufio.NewReaderSize(r, 1<<20)
 	p := &parser{br: br, size: size}
 	if err := p.head(); err != nil {
@@ -533,23 +528,34 @@ func unitOf(s string) string {
 
 // rows reads the samples.
 func (p *parser) rows() error {
-	b, line := p.first, p.line
-	for {
-		if len(b) > 0 {
-			if err := p.row(b, line); err != nil {
-				return err
-			}
+	if len(p.first) > 0 {
+		if err := p.row(p.first, p.line); err != nil {
+			return err
 		}
+	}
+	if p.size > 4*pieceSize && runtime.GOMAXPROCS(0) > 1 && p.sep != ' ' {
+		return p.side()
+	}
+	return p.rest()
+}
+
+// rest reads what is left of the buffer's source, one row after the other.
+func (p *parser) rest() error {
+	for {
 		if err := p.fast(); err != nil {
 			return err
 		}
-		var err error
-		if b, err = p.next(); errors.Is(err, io.EOF) {
+		b, err := p.next()
+		if errors.Is(err, io.EOF) {
 			return nil
 		} else if err != nil {
 			return err
 		}
-		line = p.line
+		if len(b) > 0 {
+			if err := p.row(b, p.line); err != nil {
+				return err
+			}
+		}
 	}
 }
 
@@ -564,6 +570,35 @@ func (p *parser) fast() error {
 	if err != nil {
 		return err
 	}
+	d := batch{n: 0, tN: p.tN, any: p.f.N > 0}
+	for k := range p.f.Channels {
+		d.x[k], d.peak[k] = p.f.Channels[k].X, p.peak[k]
+	}
+	at := p.plain(buf, &d)
+	for k := range p.f.Channels {
+		p.f.Channels[k].X, p.peak[k] = d.x[k], d.peak[k]
+	}
+	p.f.N += d.n
+	p.f.Repeats += d.repeats
+	p.line += d.n
+	p.tN = d.tN
+	_, err = p.br.Discard(at)
+	return err
+}
+
+// batch is what a stretch of plain rows holds.
+type batch struct {
+	x       [MaxChannels][]float32
+	peak    [MaxChannels]float32
+	n       int
+	repeats int
+	t0, tN  float64 // first and last time, s
+	any     bool    // tN is that of a row before
+}
+
+// plain parses the plain rows at the beginning of buf and returns how many bytes
+// they take. It changes nothing of p.
+func (p *parser) plain(buf []byte, d *batch) int {
 	point := byte('.')
 	if p.comma {
 		point = ','
@@ -648,27 +683,27 @@ rows:
 		}
 		if p.timeCol >= 0 {
 			t := vals[p.timeCol] * p.scaleT
-			if t < p.tN && p.f.N > 0 {
+			if t < d.tN && d.any {
 				break // row says where
 			}
-			if t == p.tN && p.f.N > 0 {
-				p.f.Repeats++
+			if t == d.tN && d.any {
+				d.repeats++
 			}
-			p.tN = t
+			if d.n == 0 {
+				d.t0 = t
+			}
+			d.tN, d.any = t, true
 		}
 		for k, col := range p.chans {
-			x := float32(vals[col])
-			if a := float32(math.Abs(vals[col])); a > p.peak[k] {
-				p.peak[k] = a
+			if a := float32(math.Abs(vals[col])); a > d.peak[k] {
+				d.peak[k] = a
 			}
-			p.f.Channels[k].X = append(p.f.Channels[k].X, x)
+			d.x[k] = append(d.x[k], float32(vals[col]))
 		}
-		p.f.N++
-		p.line++
+		d.n++
 		at = i
 	}
-	_, err = p.br.Discard(at)
-	return err
+	return at
 }
 
 func (p *parser) row(b []byte, line int) error {

@@ -62,6 +62,8 @@ func Courses() []Course {
 		{"ripple", "Drag, and what the current says", "The current tells load from loss.", []Exercise{
 			x("ri1", "Fan that tires", "blower_resistor", "The fan is slow and its fuse gets warm.", "Much current and little speed: drag, not a bad joint.", "motor.bearing_drag=x9"),
 			x("ri2", "Window that climbs slowly", "window", "The window rises slowly, comes down fine.", "What it turns can bind: part the motor from its load.", "drive.binding=x2.2"),
+			x("ri4", "Fan that hums and tires", "blower_resistor", "The fan runs slower than it did, on every speed.", "A bar that is weak shows in the current once a turn, long before the motor is taken out.", "motor.commutator_damaged"),
+			x("ri5", "Wipers that hesitate", "wiper", "The wipers hesitate, more so when it is cold.", "Brushes that bounce leave holes in the current.", "motor.brushes_worn=0.5ohm"),
 			x("ri3", "Cart without pull", "traction", "The picking cart creeps.", "Little current and little speed: something in the way of the current.", "motor_connector.high_resistance=0.15ohm"),
 		}},
 		{"intermittent", "Faults that come and go", "A reading taken while it works clears nothing.", []Exercise{

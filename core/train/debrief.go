@@ -40,7 +40,9 @@ type Debrief struct {
 	Adviser    float64       `json:"adviser_minutes"`
 	Readings   int           `json:"adviser_readings"`
 	Textbook   float64       `json:"textbook_minutes"`
-	Idle       int           `json:"idle"` // readings that could not have decided anything
+	Best       *Hindsight    `json:"best,omitempty"`   // the shortest way there was, once it was sought
+	Sought     bool          `json:"sought,omitempty"` // it was
+	Idle       int           `json:"idle"`             // readings that could not have decided anything
 	Hints      int           `json:"hints"`
 	Score      int           `json:"score"` // 0 to 100
 	Says       string        `json:"says"`
@@ -276,7 +278,7 @@ func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, policy string) 
 			order[i], order[k] = order[k], order[i]
 		}
 	})
-	j := diagnose.Job{}
+	j := diagnose.Job{Brief: true}
 	var op *diagnose.Opinion
 	for {
 		if op, err = a.Weigh(ctx, &j); err != nil {

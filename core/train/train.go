@@ -64,6 +64,7 @@ type Move struct {
 	Station   string  `json:"station,omitempty"`   // fit, verdict
 	Fault     string  `json:"fault,omitempty"`     // verdict: a mode
 	Option    string  `json:"option,omitempty"`    // verdict: repair or replace
+	Clips     bool    `json:"clips,omitempty"`     // the leads are clipped on, hands off
 }
 
 // Danger stops an attempt: what would have happened, and the caution that prevents it.
@@ -81,7 +82,12 @@ type Done struct {
 	Minutes float64 `json:"minutes"`
 	Money   float64 `json:"money"`
 	Danger  *Danger `json:"danger,omitempty"`
-	Works   *bool   `json:"works,omitempty"` // an intermittent one: does it just now
+	Works   *bool   `json:"works,omitempty"`   // an intermittent one: does it just now
+	Frames  []Frame `json:"frames,omitempty"`  // how the display came to what it shows
+	Least   string  `json:"least,omitempty"`   // kept from switching on
+	Most    string  `json:"most,omitempty"`    // kept from switching on
+	Slipped bool    `json:"slipped,omitempty"` // a tip slipped: a spark and no reading
+	Sweep   *Sweep  `json:"sweep,omitempty"`   // the scope's picture
 
 	evidence *casefile.Evidence
 }
@@ -192,6 +198,9 @@ func instrument(dial string, full float64) (meter.Instrument, unit.Measure, bool
 	}
 	return in, "", false
 }
+
+// clipMinutes is what clipping both leads on takes.
+const clipMinutes = 0.3
 
 // Refused is a move that cannot be made; nothing was spent.
 type Refused struct{ Why string }
@@ -329,32 +338,24 @@ func (t *Attempt) read(e *Done) error {
 	if p := x.Check(c, nil); p != nil {
 		return refuse("%s", p.What)
 	}
+	if t.slips(e) {
+		return nil
+	}
 	if !st.Powered() && (e.Dial == Volts || e.Dial == ACVolts) {
 		e.Shown, e.Says = "0.00 V", "nothing is connected: there are no volts to read"
 		e.Minutes = 0.5
 		return nil
 	}
 	e.Minutes, _ = t.A.Minutes(&t.job, &x)
+	if e.Clips && e.Dial != Clamp {
+		e.Minutes += clipMinutes
+	}
 	m := t.now(e)
+	fresh := x
 	if err := m.Measure(&x, in); err != nil {
 		return refuse("%v", err)
 	}
-	if r, err := unit.Parse(x.Value, measure); err == nil && !r.Over {
-		v := r.Value
-		if measure == unit.Resistance && !t.zeroed[Ohms] {
-			v += t.leads
-		}
-		if measure == unit.Current && !t.zeroed[Clamp] {
-			v += t.drift
-		}
-		if v != r.Value {
-			d := 1
-			if _, frac, ok := strings.Cut(x.Value, "."); ok {
-				d = len(frac)
-			}
-			x.Value = strconv.FormatFloat(v, 'f', d, 64)
-		}
-	}
+	t.unzeroed(&x)
 	if p := x.Check(c, nil); p != nil {
 		// A display can show what a case would not take, such as OL on volts.
 		e.Shown, e.Says = x.Value, p.What
@@ -367,8 +368,34 @@ func (t *Attempt) read(e *Done) error {
 	if x.Reading.Over {
 		e.Shown = "OL"
 	}
+	e.Frames = settling(e.Shown, x.Reading.Value, x.Reading.Over, e.Dial, e.Range)
+	if !x.Reading.Over {
+		e.Least, e.Most = t.peaks(m, fresh, in, e.Shown)
+	}
 	e.evidence = &x
 	return nil
+}
+
+// unzeroed adds what the leads and the clamp show before they are zeroed.
+func (t *Attempt) unzeroed(x *casefile.Evidence) {
+	r, err := unit.Parse(x.Value, x.Measure)
+	if err != nil || r.Over {
+		return
+	}
+	v := r.Value
+	if x.Measure == unit.Resistance && !t.zeroed[Ohms] {
+		v += t.leads
+	}
+	if x.Measure == unit.Current && !t.zeroed[Clamp] {
+		v += t.drift
+	}
+	if v != r.Value {
+		d := 1
+		if _, frac, ok := strings.Cut(x.Value, "."); ok {
+			d = len(frac)
+		}
+		x.Value = strconv.FormatFloat(v, 'f', d, 64)
+	}
 }
 
 func (t *Attempt) look(e *Done) error {
@@ -394,7 +421,17 @@ func (t *Attempt) look(e *Done) error {
 	h := fnv.New64a()
 	// The same look at the same thing gives the same answer.
 	fmt.Fprint(h, t.Ex.Seed, e.Observe, e.State, e.Through, e.Works != nil && *e.Works)
-	x.Outcome = t.A.Answer(m, e.Observe, e.State, nil, rand.New(rand.NewPCG(h.Sum64(), 9)))
+	if e.Observe == circuit.CurrentTrace {
+		if e.Sweep, x.Outcome = t.scope(m, e.State, rand.New(rand.NewPCG(h.Sum64(), 9))); x.Outcome == "" {
+			e.Shown, e.Says = "a flat line", "the motor stands: there is nothing in its current to see"
+			if e.Sweep != nil {
+				e.Shown, e.Says = "a wave", "this trace cannot be told by eye or by folding"
+			}
+			return nil
+		}
+	} else {
+		x.Outcome = t.A.Answer(m, e.Observe, e.State, nil, rand.New(rand.NewPCG(h.Sum64(), 9)))
+	}
 	if p := x.Check(t.A.C, nil); p != nil {
 		return refuse("%s", p.What)
 	}

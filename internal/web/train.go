@@ -112,6 +112,9 @@ func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[Attem
 			v.Looks = append(v.Looks, o)
 		}
 	}
+	if o := c.Observation(circuit.CurrentTrace); o != nil {
+		v.Looks = append(v.Looks, *o)
+	}
 	for _, o := range c.Inside() {
 		v.Looks = append(v.Looks, o)
 	}
@@ -265,6 +268,38 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 			return nil, s.fail("attempt", err)
 		}
 		return s.attemptView(ctx, at)
+	})
+	huma.Register(s.api, get("best_possible", "/api/training/attempts/{id}/best", "The shortest way to the verdict that there was, sought once the attempt is over; null where none was found"), func(ctx context.Context, in *JobIn) (*out[*train.Hindsight], error) {
+		u, err := s.signedIn(ctx)
+		if err != nil {
+			return nil, err
+		}
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such attempt.")
+		}
+		at, err := s.st.TrainingAttempt(ctx, id, u.ID)
+		if err != nil {
+			return nil, s.fail("attempt", err)
+		}
+		d := &train.Debrief{}
+		if at.OverAt == nil || string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {
+			return nil, huma.Error422UnprocessableEntity("Give your verdict first: then the shortest way is told.")
+		}
+		if !d.Sought {
+			a, err := s.trainer(ctx, at.Ex.Circuit)
+			if err != nil {
+				return nil, s.fail("trainer", err)
+			}
+			if d.Best, err = train.WithHindsight(ctx, a, at.Ex); err != nil {
+				return nil, s.fail("best possible", err)
+			}
+			d.Sought = true
+			if err := s.st.Debriefed(ctx, at.ID, d); err != nil {
+				return nil, s.fail("debrief", err)
+			}
+		}
+		return body(d.Best), nil
 	})
 	huma.Register(s.api, put("move", "/api/training/attempts/{id}/moves/{n}", "Make the n-th move; sent again it changes nothing"), func(ctx context.Context, in *struct {
 		ID   string `path:"id" format:"uuid"`

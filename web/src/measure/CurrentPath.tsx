@@ -410,7 +410,7 @@ function StationFoot({
     <g
       {...press(() => onStation(s.id))}
       className={`foot ${v}`}
-      aria-label={`${[...lines, says].join(" ").trim()}: what it is and what was read`}
+      aria-label={`${[...lines, written].join(" ").trim()}${written === says ? "" : ` (${says})`}: what it is and what was read`}
     >
       {lines.map((l, i) => (
         <Fragment key={l}>

@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Select } from "antd";
+import { Button, Checkbox, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, must, type AttemptView, type Move } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useKeys } from "../shared/hooks";
 import { Debrief } from "./Debrief";
+import { Display } from "./Display";
 
 const dials = [
   { id: "volts", label: "V DC" },
@@ -84,6 +85,9 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
   const [black, setBlack] = useState("bat_neg");
   const [lead, setLead] = useState<"red" | "black">("red");
   const [round, setRound] = useState("");
+  const [clips, setClips] = useState(false);
+  // What stood on the display before this page was opened does not run in again.
+  const [begun] = useState(v.log.length);
   const [condition, setCondition] = useState("");
   const [ready, setReady] = useState<string[]>([]);
   const [asking, setAsking] = useState<Move>();
@@ -105,7 +109,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
   const read = () => {
     if (dial === "clamp") {
       if (round) go({ kind: "read", state, dial, through: round, condition });
-    } else if (red && black) go({ kind: "read", state, dial, range, from: red, to: black, condition });
+    } else if (red && black) go({ kind: "read", state, dial, range, from: red, to: black, condition, clips });
   };
   useKeys((k) => {
     if (asking) return false;
@@ -288,6 +292,11 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                   </>
                 )}
               </p>
+              {dial !== "clamp" && (
+                <Checkbox checked={clips} onChange={(e) => setClips(e.target.checked)}>
+                  Clip the leads on, hands off
+                </Checkbox>
+              )}
               <Button
                 type="primary"
                 size="large"
@@ -383,13 +392,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
           </p>
         </section>
         <section className="card">
-          <div className="lcd" role="status" aria-label="Display">
-            <b>{last?.shown ?? "– – –"}</b>
-            <small>
-              {last?.says}
-              {last?.works != null && (last.works ? " It works just now." : " It fails just now.")}
-            </small>
-          </div>
+          <Display key={last?.n ?? 0} last={last} fresh={(last?.n ?? 0) > begun} />
           <ol className="train-log" reversed>
             {v.log.toReversed().map((e) => (
               <li key={e.n}>

@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -9,6 +10,12 @@ export function Debrief({ v }: { v: AttemptView }) {
   const nav = useNavigate();
   const [wrong, setWrong] = useState("");
   const d = v.debrief;
+  const best = useQuery({
+    queryKey: ["best", v.id],
+    queryFn: () => must(api.GET("/api/training/attempts/{id}/best", { params: { path: { id: v.id } } })),
+    enabled: !!d,
+    staleTime: Infinity,
+  });
   if (!d) return null;
   const again = async () => {
     const id = newId();
@@ -106,6 +113,15 @@ export function Debrief({ v }: { v: AttemptView }) {
         <p className="quiet">
           On this machine: you {d.minutes.toFixed(0)} minutes, the adviser {d.adviser_minutes.toFixed(0)} with{" "}
           {d.adviser_readings} readings and looks, the textbook’s order {d.textbook_minutes.toFixed(0)}.
+        </p>
+        <p className="quiet" role="status">
+          {best.isFetching
+            ? "Looking for the shortest way there was …"
+            : best.data
+              ? `With hindsight ${best.data.minutes.toFixed(0)} ${best.data.minutes.toFixed(0) === "1" ? "minute" : "minutes"} would have done: ${best.data.moves.join("; ")}.`
+              : best.error
+                ? best.error.message
+                : "No short way was found, even with hindsight."}
         </p>
       </section>
     </>

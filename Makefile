@@ -15,9 +15,12 @@ demo: setup-demo web bin/corriente ## everything running with demo data
 demo-reset: setup-demo web bin/corriente ## the demo from its beginning
 	@exec ./bin/corriente demo --reset --addr 127.0.0.1:$(PORT) $(if $(DATA),--data $(DATA))
 
-test: setup-test web lint ## everything tested
+test: setup-test web lint test-web ## everything tested
 	go vet ./...
 	go test -timeout 30m ./...
+
+test-web: web/node_modules/.installed ## what the interface does without a browser
+	cd web && npm test --silent
 
 bench: ## the figures of speed and memory
 	go test -run '^$$' -bench . -benchmem ./core/...

@@ -1,0 +1,167 @@
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import type { Waiting } from "../src/offline/keep";
+
+// The browser's store, the server and the core, as they are when things go wrong.
+const box: Waiting[] = [];
+const kept = new Map<string, unknown>();
+const server = { up: true, status: 200, got: new Map<string, number>(), order: [] as string[] };
+
+class Refused extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+vi.mock("../src/offline/keep", () => ({
+  keptJob: (id: string) => Promise.resolve(kept.get(id)),
+  keepJob: (j: { view: { id: string } }) => Promise.resolve(void kept.set(j.view.id, j)),
+  outbox: () => Promise.resolve([...box]),
+  intoOutbox: (w: Waiting) => {
+    const i = box.findIndex((x) => x.id === w.id);
+    if (i >= 0) box.splice(i, 1);
+    box.push(w);
+    return Promise.resolve();
+  },
+  outOfOutbox: (id: string) => {
+    const i = box.findIndex((x) => x.id === id);
+    if (i >= 0) box.splice(i, 1);
+    return Promise.resolve();
+  },
+}));
+vi.mock("../src/offline/core", () => ({
+  weigh: (text: string) =>
+    Promise.resolve({ shown: [], weighed: (JSON.parse(text) as { evidence: unknown[] }).evidence.length }),
+}));
+vi.mock("../src/api/client", () => ({
+  Refused,
+  must: async (p: Promise<unknown>) => p,
+  api: {
+    GET: () =>
+      server.up ? Promise.resolve({ id: "j", revision: 9 }) : Promise.reject(new Refused(0, "gone")),
+    PATCH: () => Promise.resolve({ id: "j" }),
+    POST: (_: string, o: { body: { evidence?: { id: string }[] } }) => {
+      if (!server.up) return Promise.reject(new Refused(0, "gone"));
+      if (server.status !== 200) return Promise.reject(new Refused(server.status, "no"));
+      for (const e of o.body.evidence ?? []) {
+        server.got.set(e.id, (server.got.get(e.id) ?? 0) + 1);
+        server.order.push(e.id);
+      }
+      return Promise.resolve({ id: "j", revision: server.order.length });
+    },
+  },
+}));
+
+const reading = (id: string) => ({ evidence: [{ id, measure: "voltage", value: "12.1" } as never] });
+
+describe("what is typed without a signal", () => {
+  let sync: typeof import("../src/offline/sync");
+  beforeEach(async () => {
+    box.length = 0;
+    kept.clear();
+    Object.assign(server, { up: true, status: 200 });
+    server.got.clear();
+    server.order.length = 0;
+    vi.resetModules();
+    vi.stubGlobal("window", { addEventListener: vi.fn(), removeEventListener: vi.fn() });
+    sync = await import("../src/offline/sync");
+    kept.set("j", {
+      view: { id: "j", revision: 3, evidence: [], unreachable: [], acknowledged: [] },
+      circuit: {},
+      text: JSON.stringify({ evidence: [{ id: "old" }] }),
+      at: 1,
+    });
+  });
+
+  it("is sent at once where the server is at hand, and nothing waits", async () => {
+    await sync.write("j", reading("a"), "run");
+    await vi.waitFor(() => expect(box).toHaveLength(0));
+    expect(server.got.get("a")).toBe(1);
+  });
+
+  it(
+    "is answered by the core, waits, and reaches the server once and in order",
+    { timeout: 10_000 },
+    async () => {
+      server.up = false;
+      const here = (await sync.write("j", reading("a"), "run")) as unknown as {
+        weighed: number;
+        revision: number;
+      };
+      expect(here.weighed).toBe(2); // what the server had, and this one
+      expect(here.revision).toBe(4);
+      await sync.write("j", reading("b"), "run");
+      expect(box.map((w) => w.evidence![0]!.id)).toEqual(["a", "b"]);
+      server.up = true;
+      const sent: string[][] = [];
+      const stop = sync.watch("", (jobs) => sent.push(jobs), vi.fn());
+      // At the latest the watch tries again by itself.
+      await vi.waitFor(() => expect(box).toHaveLength(0), { timeout: 8000 }).finally(stop);
+      expect(server.order).toEqual(["a", "b"]);
+      expect([...server.got.values()]).toEqual([1, 1]);
+      expect(sent.flat()).toContain("j");
+    },
+  );
+
+  it("goes behind what waits already, even when the server is back", async () => {
+    server.up = false;
+    await sync.write("j", reading("a"), "run");
+    server.up = true;
+    await sync.write("j", reading("b"), "run");
+    await vi.waitFor(() => expect(box).toHaveLength(0));
+    expect(server.order).toEqual(["a", "b"]);
+  });
+
+  it("is handed back with the reason where the server refuses it, and does not wait", async () => {
+    server.status = 422;
+    await expect(sync.write("j", reading("a"), "run")).rejects.toThrow("no");
+    expect(box).toHaveLength(0);
+  });
+
+  it("that the server refuses later stays, marked with the reason, and holds up nothing", async () => {
+    server.up = false;
+    await sync.write("j", reading("a"), "run");
+    Object.assign(server, { up: true, status: 422 });
+    await sync.flush();
+    expect(box).toHaveLength(1);
+    expect(box[0]!.refused).toBe("no");
+    server.status = 200;
+    await sync.write("j", reading("b"), "run");
+    expect(server.order).toEqual(["b"]);
+  });
+
+  it("survives an ended session: it is kept and the page is told", async () => {
+    const ended = vi.fn();
+    const stop = sync.watch("", vi.fn(), ended);
+    server.status = 401;
+    await sync.write("j", reading("a"), "run");
+    stop();
+    expect(ended).toHaveBeenCalled();
+    expect(box).toHaveLength(1);
+  });
+
+  it("of one person is not sent by another who signed in meanwhile", async () => {
+    server.up = false;
+    sync.watch("jory", vi.fn(), vi.fn())();
+    await sync.write("j", reading("a"), "run");
+    server.up = true;
+    sync.watch("pip", vi.fn(), vi.fn())();
+    await sync.flush();
+    expect(server.order).toEqual([]);
+    expect(box).toHaveLength(1);
+  });
+
+  it("lets only changes wait that say the same however often they are sent", () => {
+    expect(sync.canWait({ acknowledge: "crank" })).toBe(true);
+    expect(sync.canWait({ unreachable: ["motor"], complaint: "x" })).toBe(true);
+    expect(sync.canWait({ parameter: {} })).toBe(false);
+  });
+
+  it("on a job that was never opened here cannot be read without a server", async () => {
+    server.up = false;
+    await expect(sync.here("other", "run")).rejects.toThrow("not opened here before");
+    await expect(sync.readJob("other", "run")).rejects.toThrow("gone");
+  });
+});

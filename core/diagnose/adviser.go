@@ -86,6 +86,9 @@ type Adviser struct {
 	stepsMu sync.Mutex
 	steps   map[string][]float64
 
+	firsts     map[string][]float32 // first scores by prior and evidence
+	firstOrder []string             // their keys, oldest first
+
 	wordsMu sync.Mutex
 	words   map[wordKey]*wordBank
 }
@@ -175,7 +178,7 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}, words: map[wordKey]*wordBank{}}
+	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}, firsts: map[string][]float32{}, words: map[wordKey]*wordBank{}}
 	if k := net.ChargerStation(); k >= 0 {
 		if p := c.Stations[k].Params["present"]; p.Value == 0 && p.Spread == 0 {
 			a.charger = net.Nominal()

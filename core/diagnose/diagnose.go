@@ -3,6 +3,7 @@ package diagnose
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"sort"
@@ -166,7 +167,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	}
 	last := eps[len(eps)-1]
 	es := a.collect(j, last.from, len(j.Evidence))
-	full, err := a.weigh(ctx, es, last.prior, refined)
+	full, err := a.weigh(ctx, es, last.prior, last.key, refined)
 	if err != nil {
 		return nil, err
 	}
@@ -247,12 +248,13 @@ func (a *Adviser) oneRepair(p *posterior) string {
 			by[l] += w
 		}
 	}
-	for l, w := range by {
-		if w >= Sure {
-			return l
+	best, most := "", 0.0
+	for _, l := range slices.Sorted(maps.Keys(by)) { // of two that cure the same, always the same one
+		if by[l] >= Sure && by[l] > most+1e-9 {
+			best, most = l, by[l]
 		}
 	}
-	return ""
+	return best
 }
 
 // epochs cuts a job at its repairs.
@@ -261,11 +263,13 @@ func (a *Adviser) epochs(ctx context.Context, j *Job) ([]epoch, error) {
 	out := []epoch{{0, prior, key}}
 	for _, r := range j.Repairs {
 		last := &out[len(out)-1]
-		p, err := a.weigh(ctx, a.collect(j, last.from, min(r.After, len(j.Evidence))), last.prior, refined)
+		es := a.collect(j, last.from, min(r.After, len(j.Evidence)))
+		p, err := a.weigh(ctx, es, last.prior, last.key, refined)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, a.nextEpoch(p, r, last.key+fmt.Sprint(last.from, ";")))
+		// What is likely after a repair follows from the evidence before it.
+		out = append(out, a.nextEpoch(p, r, last.key+fmt.Sprint(last.from, ";")+stepKey(&es)))
 	}
 	return out, nil
 }
@@ -622,7 +626,7 @@ func (a *Adviser) step(ctx context.Context, es evidenceSet, ep *epoch) (*step, e
 	d, ok := a.steps[k]
 	a.stepsMu.Unlock()
 	if !ok {
-		p, err := a.weigh(ctx, es, ep.prior, refined)
+		p, err := a.weigh(ctx, es, ep.prior, ep.key, refined)
 		if err != nil {
 			return nil, err
 		}
@@ -641,20 +645,24 @@ func (a *Adviser) remember(key string, diag []float64) {
 	a.steps[key] = diag
 }
 
-func stepKey(es *evidenceSet) string {
-	var key strings.Builder
+func stepKey(es *evidenceSet) string { return strings.Join(es.keys(), "") }
+
+// keys name the pieces of an evidence set, in canonical order, by all that their weight
+// depends on.
+func (es *evidenceSet) keys() []string {
+	out := make([]string, 0, len(es.num)+len(es.words)+1)
 	for i := range es.num {
 		r := &es.num[i]
-		fmt.Fprintf(&key, "%s=%g,%v,%v,%g,%g,%g;", r.group, r.value, r.over, r.absent, r.wa, r.wb, r.leads)
+		out = append(out, fmt.Sprintf("%s=%g,%v,%v,%g,%g,%g;", r.group, r.value, r.over, r.absent, r.wa, r.wb, r.leads))
 	}
 	for i := range es.words {
 		w := &es.words[i]
-		fmt.Fprintf(&key, "%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.absent)
+		out = append(out, fmt.Sprintf("%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.absent))
 	}
 	if es.codes != nil {
-		fmt.Fprint(&key, es.codes, es.trust) // maps print in the order of their keys
+		out = append(out, fmt.Sprint(es.codes, es.trust)) // maps print in the order of their keys
 	}
-	return key.String()
+	return out
 }
 
 // explain says for each piece of evidence what it was worth.

@@ -53,7 +53,7 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 				j.Evidence = append(j.Evidence, e)
 			}
 			prior, _ := a.prior(j)
-			p, err := a.weigh(t.Context(), a.collect(j, 0, len(j.Evidence)), prior, 400)
+			p, err := a.weigh(t.Context(), a.collect(j, 0, len(j.Evidence)), prior, "exact", 400)
 			require.NoError(t, err)
 			for i := range p.cells[:min(len(p.cells), 12)] {
 				sc := &p.cells[i]

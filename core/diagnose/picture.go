@@ -203,6 +203,9 @@ func sigV(v float64) float64 { return math.Round(v*1e4) / 1e4 }
 
 func (l *linear) at(k int) float64 { return float64(l.i[k]) }
 
+// wholly is how many standard deviations hold all of a part, for a figure of two digits.
+const wholly = 5
+
 type gaussPart struct{ w, mean, sd float64 }
 
 func mixture(parts []gaussPart) Band90 {
@@ -215,15 +218,29 @@ func mixture(parts []gaussPart) Band90 {
 		tot += p.w
 		lo, hi = math.Min(lo, p.mean-4*p.sd), math.Max(hi, p.mean+4*p.sd)
 	}
+	live := make([]gaussPart, len(parts))
 	q := func(f float64) float64 {
 		a, b := lo, hi
+		// Parts that lie whole on one side of what is still searched count fully or not at all.
+		live, below := live[:copy(live, parts)], 0.0
 		for range 22 {
 			m := (a + b) / 2
-			s := 0.0
-			for _, p := range parts {
-				s += p.w * normCDF((m-p.mean)/math.Max(p.sd, 1e-6))
+			s, n := below, 0
+			for _, p := range live {
+				sd := math.Max(p.sd, 1e-6)
+				switch {
+				case p.mean+wholly*sd < a:
+					below += p.w
+					s += p.w
+					continue
+				case p.mean-wholly*sd > b:
+					continue
+				}
+				live[n] = p
+				n++
+				s += p.w * normCDF((m-p.mean)/sd)
 			}
-			if s < f*tot {
+			if live = live[:n]; s < f*tot {
 				a = m
 			} else {
 				b = m

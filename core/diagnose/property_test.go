@@ -133,3 +133,47 @@ func TestIntermittentInOtherFamilies(t *testing.T) {
 	require.NoError(t, err)
 	assert.Less(t, op.Stations[0].Probability, 0.3)
 }
+
+// A job weighed as it grows, where hopeless cells are left out by what was known before,
+// says what a fresh adviser says of the whole: random evidence, repeats, readings that
+// contradict each other, a repair on the way.
+func TestGrowingIsTheSameAsWhole(t *testing.T) {
+	for _, id := range []string{"starter", "window", "traction", "two_wire_motor", "stator"} {
+		grows, err := diagnose.NewAdviser(adviserOf(t, id).C)
+		require.NoError(t, err)
+		for seed := range uint64(2) {
+			rng := rand.New(rand.NewPCG(seed, 78))
+			e := someEvidence(t, grows, rng, 9)
+			e = append(e, e[2], e[5], e[2])                                                 // the same again
+			e = append(e, someEvidence(t, grows, rand.New(rand.NewPCG(seed+100, 1)), 3)...) // another machine's
+			var repairs []casefile.Repair
+			if seed == 1 {
+				for _, s := range grows.C.Stations {
+					if s.Replace != nil {
+						repairs = []casefile.Repair{{Station: s.ID, After: 6}}
+					}
+				}
+			}
+			for n := 1; n <= len(e); n++ {
+				j := &diagnose.Job{Evidence: e[:n], Brief: n%2 == 0}
+				if len(repairs) > 0 && repairs[0].After <= n {
+					j.Repairs = repairs
+				}
+				step, err := grows.Glance(t.Context(), j)
+				require.NoError(t, err)
+				if n != 4 && n != 9 && n != 12 && n != len(e) {
+					continue
+				}
+				fresh, err := diagnose.NewAdviser(grows.C)
+				require.NoError(t, err)
+				whole, err := fresh.Glance(t.Context(), j)
+				require.NoError(t, err)
+				require.Equal(t, len(whole.Stations), len(step.Stations), "%s %d after %d", id, seed, n)
+				for i := range whole.Stations {
+					assert.InDelta(t, whole.Stations[i].Probability, step.Stations[i].Probability, 2.5e-6, "%s %d after %d", id, seed, n)
+				}
+				assert.Equal(t, whole.Verdict, step.Verdict, "%s %d after %d", id, seed, n)
+			}
+		}
+	}
+}

@@ -417,10 +417,13 @@ func cholesky(s []float64, n int) (chol, bool) {
 	return chol{n, s}, true
 }
 
-func (c chol) forward(b []float64) {
-	for i := 0; i < c.n; i++ {
+func (c chol) forward(b []float64) { c.forwardFrom(b, 0) }
+
+// forwardFrom is forward for a b that is zero before from.
+func (c chol) forwardFrom(b []float64, from int) {
+	for i := from; i < c.n; i++ {
 		x := b[i]
-		for k := 0; k < i; k++ {
+		for k := from; k < i; k++ {
 			x -= c.l[i*c.n+k] * b[k]
 		}
 		b[i] = x / c.l[i*c.n+i]
@@ -490,14 +493,14 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 	var (
 		rows [][]float64
 		res  []float64
-		rdg  []*reading
+		rdg  []int // in w.es.num
 		rvar []float64
 		logp float64
 	)
 	away := c.diag != 0 && w.goesAway(c.diag)
 	nr := len(w.es.num)
 	buf := make([]float64, nr*a.q)
-	rows, res, rdg, rvar = make([][]float64, 0, nr), make([]float64, 0, nr), make([]*reading, 0, nr), make([]float64, 0, nr)
+	rows, res, rdg, rvar = make([][]float64, 0, nr), make([]float64, 0, nr), make([]int, 0, nr), make([]float64, 0, nr)
 	for i := range w.es.num {
 		r := &w.es.num[i]
 		cc, l, th, sv := c, (*linear)(nil), theta, sev
@@ -546,7 +549,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 				e += row[k] * z0[k]
 			}
 		}
-		rows, res, rdg = append(rows, row), append(res, e), append(rdg, r)
+		rows, res, rdg = append(rows, row), append(res, e), append(rdg, i)
 		rvar = append(rvar, own)
 	}
 	n := len(res)
@@ -567,7 +570,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 			}
 			if i == j {
 				x += rvar[i]
-			} else if rdg[i].group == rdg[j].group {
+			} else if w.es.num[rdg[i]].group == w.es.num[rdg[j]].group {
 				x += 1 // the same meter in the same place errs the same way
 			}
 			s[i*n+j], s[j*n+i] = x, x
@@ -597,21 +600,20 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 	terms := []float64{base}
 	e := make([]float64, n)
 	for i := 0; i < n; i++ {
-		clear(e)
+		clear(e[i:])
 		e[i] = 1
-		ch.forward(e)
+		ch.forwardFrom(e, i)
 		inv := 0.0
-		for _, v := range e {
+		for _, v := range e[i:] {
 			inv += v * v
 		}
 		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
 		cond := -0.5*y[i]*y[i]/inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi)
-		k := slices.IndexFunc(w.es.num, func(q reading) bool { return q.index == rdg[i].index })
-		terms = append(terms, base-cond+math.Log(outlierRate)-math.Log(w.span[k]))
+		terms = append(terms, base-cond+math.Log(outlierRate)-math.Log(w.span[rdg[i]]))
 	}
 	tot := logSumExp(terms)
 	for i := 0; i < n; i++ {
-		sc.flag(rdg[i].index, math.Exp(terms[i+1]-tot))
+		sc.flag(w.es.num[rdg[i]].index, math.Exp(terms[i+1]-tot))
 	}
 	return logp + tot
 }
@@ -854,8 +856,66 @@ func (es *evidenceSet) states(a *Adviser) []int {
 	return slices.Compact(out)
 }
 
-// weigh scores all cells and refines those that matter.
-func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, refine int) (*posterior, error) {
+// hopeless is how far, in nats, a cell may at most be behind the best one and still be
+// weighed: all that are left out together weigh less than 1e-9.
+const hopeless = 30
+
+// moreAtMost is by how much a further reading can raise a cell's density at most, nats: a
+// repeat on the same meter in the same place may vary by a fifth of its unit only, so that
+// its density is 1/√(2π 0.04) = 2 at most; mistakes add less than a hundredth.
+const moreAtMost = 0.75
+
+// firstsKept is how many weighings are remembered for the next reading.
+const firstsKept = 48
+
+// atMost is the most that each cell's first score can come to for evidence that has one
+// piece more than some that was weighed before, nil where none was. Words and readings
+// only ever lower a score, but for what repeats bring.
+func (a *Adviser) atMost(key string, keys []string, es *evidenceSet) []float64 {
+	pieces := len(keys)
+	if es.codes != nil {
+		pieces-- // the table of codes is no piece of evidence: with another one the words mean something else
+	}
+	var b strings.Builder
+	for skip := range pieces {
+		b.Reset()
+		b.WriteString(key)
+		for i, k := range keys {
+			if i != skip {
+				b.WriteString(k)
+			}
+		}
+		a.stepsMu.Lock()
+		first := a.firsts[b.String()]
+		a.stepsMu.Unlock()
+		if first == nil {
+			continue
+		}
+		out := make([]float64, len(first))
+		for k, x := range first {
+			out[k] = float64(x) + moreAtMost + 1e-5*math.Abs(float64(x)) // rounded to 24 bits
+		}
+		return out
+	}
+	return nil
+}
+
+// keepFirst remembers the first scores of a weighing.
+func (a *Adviser) keepFirst(key string, first []float32) {
+	a.stepsMu.Lock()
+	defer a.stepsMu.Unlock()
+	if _, had := a.firsts[key]; !had {
+		if len(a.firstOrder) >= firstsKept {
+			delete(a.firsts, a.firstOrder[0])
+			a.firstOrder = a.firstOrder[1:]
+		}
+		a.firstOrder = append(a.firstOrder, key)
+	}
+	a.firsts[key] = first
+}
+
+// weigh scores all cells and refines those that matter; key names the prior.
+func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, key string, refine int) (*posterior, error) {
 	if len(es.codes) == 0 {
 		for i := range es.words {
 			if es.words[i].obs.Model == "swap" {
@@ -880,10 +940,45 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, re
 			}
 		})
 	}
-	run(func(w *weigher, k int) { all[k] = w.score(k) }, len(all))
+	// Most cells were hopeless before the last reading and still are: what they could be worth
+	// at most is known, and only the others are weighed.
+	keys := es.keys()
+	most := a.atMost(key, keys, &es)
+	pass := func(hopeless float64) {
+		var todo []int
+		for k := range all {
+			if all[k].cell < 0 && (most == nil || most[k] > hopeless) {
+				todo = append(todo, k)
+			}
+		}
+		run(func(w *weigher, i int) { all[todo[i]] = w.score(todo[i]) }, len(todo))
+	}
+	for k := range all {
+		all[k].cell = -1
+	}
+	if most != nil {
+		pass(slices.Max(most) - 12)
+		best := math.Inf(-1)
+		for k := range all {
+			if all[k].cell >= 0 {
+				best = math.Max(best, all[k].logPost)
+			}
+		}
+		pass(best - hopeless)
+	} else {
+		pass(math.Inf(-1))
+	}
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
+	first := make([]float32, len(all))
+	for k := range all {
+		if all[k].cell < 0 {
+			all[k] = scored{cell: k, logPost: most[k], sev: a.cells[k].sev}
+		}
+		first[k] = float32(all[k].logPost)
+	}
+	a.keepFirst(key+strings.Join(keys, ""), first)
 	byWeight(all)
 	if len(es.num) > 0 {
 		n := min(refine, len(all))

@@ -23,7 +23,7 @@ func (a *Adviser) proposeSlip(ctx context.Context, v *Verdict, j *Job, ep epoch)
 			alt := *j
 			alt.Evidence = append([]casefile.Evidence{}, j.Evidence...)
 			alt.Evidence[n-1] = s.as
-			p, err := a.weigh(ctx, a.collect(&alt, ep.from, len(alt.Evidence)), ep.prior, 6)
+			p, err := a.weigh(ctx, a.collect(&alt, ep.from, len(alt.Evidence)), ep.prior, ep.key, 6)
 			if err != nil {
 				return
 			}

@@ -57,6 +57,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	cfg.Params["time_zone"] = "'+00:00'"
 	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO'"
 	cfg.Collation = "utf8mb4_unicode_ci"
+	cfg.InterpolateParams = true // one round trip a statement instead of three
 	conn, err := mysql.NewConnector(cfg)
 	if err != nil {
 		return nil, err

@@ -73,6 +73,25 @@ const keepOpinions = 64
 type opinion struct {
 	revision int
 	op       *diagnose.Opinion
+	stored   bool // its verdict is in the database
+}
+
+// stored reports whether the verdict on a job as it stands was put into the database
+// already.
+func (c *advisers) stored(j *store.Job) bool {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	o, ok := c.opinions[j.ID]
+	return ok && o.revision == j.Revision && o.stored
+}
+
+func (c *advisers) setStored(j *store.Job) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if o, ok := c.opinions[j.ID]; ok && o.revision == j.Revision {
+		o.stored = true
+		c.opinions[j.ID] = o
+	}
 }
 
 // weigh reasons about a job as it is stored, what to do next included. Two who
@@ -105,7 +124,8 @@ func (c *advisers) keep(j *store.Job, op *diagnose.Opinion) {
 	if len(c.opinions) >= keepOpinions {
 		clear(c.opinions)
 	}
-	c.opinions[j.ID] = opinion{j.Revision, op}
+	o, ok := c.opinions[j.ID]
+	c.opinions[j.ID] = opinion{j.Revision, op, ok && o.revision == j.Revision && o.stored}
 }
 
 // glance is weigh without what to do next. A revision never changes, so its

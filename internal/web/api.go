@@ -501,12 +501,19 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 }
 
 func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opinion) error {
+	if s.adv.stored(j) {
+		return nil
+	}
 	b, err := json.Marshal(op.Result)
 	if err != nil {
 		return err
 	}
-	return s.st.PutVerdict(ctx, j.ID, j.Revision, store.Verdict{Reasoning: op.Reasoning, Status: op.Verdict.Status, Station: op.Verdict.Station,
+	err = s.st.PutVerdict(ctx, j.ID, j.Revision, store.Verdict{Reasoning: op.Reasoning, Status: op.Verdict.Status, Station: op.Verdict.Station,
 		Probability: op.Verdict.Probability, Says: op.Verdict.Says, Result: b})
+	if err == nil {
+		s.adv.setStored(j)
+	}
+	return err
 }
 
 func (s *Server) jobRoutes(get, post opFunc) {

@@ -403,6 +403,9 @@ func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[Job
 	return s.show(ctx, j, op, state)
 }
 
+// thinkAfter is how long a quick answer is left alone before the rest is worked out unasked.
+const thinkAfter = 250 * time.Millisecond
+
 // quick is view at once, without what to do next, which is worked out and stored
 // meanwhile; the interface reads the job again for it.
 func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
@@ -417,6 +420,12 @@ func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[Jo
 	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
 	s.work.Go(func() {
 		defer cancel()
+		// Who asked draws the picture first, perhaps on this very machine, and then asks for the
+		// rest; this is for those who do not.
+		select {
+		case <-time.After(thinkAfter):
+		case <-s.closing:
+		}
 		full, err := s.adv.weigh(bg, j)
 		if err == nil {
 			err = s.keepVerdict(bg, j, full)

@@ -45,6 +45,17 @@ export function useJobQuery(id: string, state: string) {
   });
 }
 
+/** Runs f once what is being drawn stands on the screen; a page that is not looked at is not drawn. */
+function afterPaint(f: () => void) {
+  let ran = false;
+  const once = () => {
+    if (!ran) f();
+    ran = true;
+  };
+  requestAnimationFrame(() => setTimeout(once, 0));
+  setTimeout(once, 120);
+}
+
 export type JobPatch = NonNullable<Parameters<typeof api.PATCH<"/api/jobs/{id}", never>>[1]>["body"];
 
 /**
@@ -55,11 +66,15 @@ export function useWrites(id: string, state: string, quick = false) {
   const client = useQueryClient();
   const done = (j: Job, s: string) => {
     client.setQueryData(["job", id, s], j);
-    void client.invalidateQueries({
-      queryKey: ["job", id],
-      predicate: (q) => j.thinking || q.queryKey[2] !== s,
+    // The picture first: what follows is asked for once it stands on the screen, since server and browser may
+    // share a small machine.
+    afterPaint(() => {
+      void client.invalidateQueries({
+        queryKey: ["job", id],
+        predicate: (q) => j.thinking || q.queryKey[2] !== s,
+      });
+      void client.invalidateQueries({ queryKey: ["board"] });
     });
-    void client.invalidateQueries({ queryKey: ["board"] });
   };
   const enter = useMutation({
     mutationFn: (v: { evidence: NewEvidence[]; state?: string }) =>

@@ -119,7 +119,7 @@ export function App() {
   );
 
   return (
-    <ConfigProvider theme={themeFor(mode)} button={{ autoInsertSpace: false }}>
+    <ConfigProvider theme={themeFor(mode)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       {me.isPending ? (
         <p className="quiet centred">Opening the workshop …</p>
       ) : !state ? (

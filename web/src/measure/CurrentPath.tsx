@@ -1,4 +1,4 @@
-import { Fragment } from "react";
+import { Fragment, memo } from "react";
 import type { KeyboardEvent } from "react";
 import type { Picture, PictureNode, PicturePath, PictureStation } from "../api/client";
 import { quantity, range, share } from "../shared/format";
@@ -32,7 +32,7 @@ const press = (f: () => void) => ({
 });
 
 /** The circuit as the way the current takes; its height is the voltage. */
-export function CurrentPath(props: Props) {
+export const CurrentPath = memo(function CurrentPath(props: Props) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const { picture } = props;
   const main = picture.paths.find((p) => p.stations.some((s) => s.kind === "motor"));
@@ -80,7 +80,7 @@ export function CurrentPath(props: Props) {
       </p>
     </div>
   );
-}
+});
 
 const TOP = 40;
 const BOTTOM = 162;

@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import type { Suggestion } from "../api/client";
 import { useApp } from "../app/context";
 import { answer, statesOf, subject, tiesOf, useJob, useWrites } from "../job/job";
@@ -63,13 +63,14 @@ export default function Measure() {
     route.length > 1 &&
     !(st0?.caution && !job.acknowledged.includes(st0.id)) &&
     !job.intermittent;
-  const probes = walk
-    ? red
-      ? { red, black: "bat_neg" }
-      : undefined
+  const [redAt, blackAt] = walk
+    ? [red, "bat_neg"]
     : !stands && asked?.from && asked.state === state
-      ? { red: asked.from, black: asked.to }
-      : undefined;
+      ? [asked.from, asked.to]
+      : [];
+  // What is drawn changes with the job alone: not while an entry is on its way.
+  const probes = useMemo(() => (redAt ? { red: redAt, black: blackAt } : undefined), [redAt, blackAt]);
+  const ties = useMemo(() => tiesOf(circuit), [circuit]);
 
   const another = () => setPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
   const unreachable = () => {
@@ -98,12 +99,16 @@ export default function Measure() {
     } else return false;
     return true;
   });
-  const onNode = (id: string) =>
-    setOwn((o) => {
-      if (st?.supply === "mains") return null;
-      if (!o?.from || o.to) return { from: id, to: id === "bat_neg" ? "bat_pos" : undefined };
-      return id === o.from ? null : { from: o.from, to: id };
-    });
+  const mains = st?.supply === "mains";
+  const onNode = useCallback(
+    (id: string) =>
+      setOwn((o) => {
+        if (mains) return null;
+        if (!o?.from || o.to) return { from: id, to: id === "bat_neg" ? "bat_pos" : undefined };
+        return id === o.from ? null : { from: o.from, to: id };
+      }),
+    [mains],
+  );
 
   if (!pic) return null;
   const amps =
@@ -118,7 +123,7 @@ export default function Measure() {
   const path = narrow ? (
     <PathStrip picture={pic} probes={probes} onNode={onNode} onStation={setShown} />
   ) : (
-    <CurrentPath picture={pic} probes={probes} ties={tiesOf(circuit)} onNode={onNode} onStation={setShown} />
+    <CurrentPath picture={pic} probes={probes} ties={ties} onNode={onNode} onStation={setShown} />
   );
   const card = walk ? (
     <Walk route={walk} enter={enter} onRed={onRed} onEnd={() => setWalk(null)} />
@@ -176,7 +181,7 @@ export default function Measure() {
       {narrow ? (
         <>
           {card}
-          <Side strike={strike} folded />
+          <Side onStrike={strike.mutate} problem={strike.error?.message} folded />
           {path}
         </>
       ) : (
@@ -184,7 +189,7 @@ export default function Measure() {
           {path}
           <div className="lower">
             {card}
-            <Side strike={strike} />
+            <Side onStrike={strike.mutate} problem={strike.error?.message} />
           </div>
         </>
       )}

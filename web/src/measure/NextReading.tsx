@@ -224,9 +224,9 @@ function Answers({
     return true;
   });
   return (
-    <div className="answers" role="group" aria-label={label}>
+    <div className="answers" role="group" aria-label={label} aria-busy={busy}>
       {outcomes.map((x, i) => (
-        <Button key={x.id} size="large" disabled={busy} onClick={() => onAnswer(x.id)}>
+        <Button key={x.id} size="large" onClick={() => !busy && onAnswer(x.id)}>
           {x.label} <kbd>{i + 1}</kbd>
         </Button>
       ))}
@@ -418,6 +418,8 @@ function Entry({
   }, []);
   const record = (value = text.trim()) => {
     if (value === "" || enter.isPending) return;
+    // A field that goes away while it has the focus makes the browser lay the page out anew.
+    field.current?.blur();
     enter.mutate(
       { evidence: [evidence({ ...e, value })], state: asked.state === state ? state : asked.state },
       {
@@ -425,6 +427,7 @@ function Entry({
           setText("");
           onDone();
         },
+        onError: () => field.current?.focus(),
         onSettled: () => setArmed(false),
       },
     );
@@ -469,7 +472,7 @@ function Entry({
             spellCheck={false}
             maxLength={24}
             onChange={(ev) => {
-              enter.reset();
+              if (enter.error) enter.reset();
               setText(ev.target.value);
             }}
             onKeyDown={(ev) => {
@@ -507,7 +510,7 @@ function Entry({
           type="primary"
           size="large"
           htmlType="submit"
-          loading={enter.isPending}
+          aria-busy={enter.isPending}
           disabled={text.trim() === ""}
         >
           Record <kbd>Enter</kbd>
@@ -535,7 +538,7 @@ function Entry({
                   {armed ? "taken when it rests" : r.settled ? "at rest" : "moving"} · least {r.min_text},
                   most {r.max_text}, mean {r.mean_text}
                 </span>
-                <Button onClick={() => setArmed(true)} loading={enter.isPending}>
+                <Button onClick={() => setArmed(true)} aria-busy={enter.isPending}>
                   Take <kbd>Space</kbd>
                 </Button>
                 {!r.over && <Button onClick={() => record(r.min_text)}>Take the least</Button>}

@@ -1,10 +1,11 @@
+import { memo } from "react";
 import type { Picture } from "../api/client";
 import { quantity, range, share } from "../shared/format";
 import { Dots, type Probes } from "./CurrentPath";
 import { judge } from "./scale";
 
 /** The current path on a phone: top to bottom, one line a node, one a station. */
-export function PathStrip({
+export const PathStrip = memo(function PathStrip({
   picture,
   probes,
   onNode,
@@ -77,4 +78,4 @@ export function PathStrip({
       ))}
     </div>
   );
-}
+});

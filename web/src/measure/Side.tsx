@@ -1,14 +1,16 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import { useApp } from "../app/context";
 import { answer, stateOf, subject, useJob, type useWrites } from "../job/job";
 import { share } from "../shared/format";
 
 /** The suspects, and the readings behind them. */
-export function Side({
-  strike,
+export const Side = memo(function Side({
+  onStrike,
+  problem,
   folded,
 }: {
-  strike: ReturnType<typeof useWrites>["strike"];
+  onStrike: ReturnType<typeof useWrites>["strike"]["mutate"];
+  problem?: string;
   folded?: boolean;
 }) {
   const { job } = useJob();
@@ -48,10 +50,10 @@ export function Side({
           Readings ({job.evidence.length})
         </button>
       </div>
-      {tab === "suspects" ? <Suspects /> : <Readings strike={strike} />}
+      {tab === "suspects" ? <Suspects /> : <Readings onStrike={onStrike} problem={problem} />}
     </section>
   );
-}
+});
 
 function Suspects() {
   const { job, circuit } = useJob();
@@ -82,7 +84,13 @@ function Suspects() {
   );
 }
 
-function Readings({ strike }: { strike: ReturnType<typeof useWrites>["strike"] }) {
+function Readings({
+  onStrike,
+  problem,
+}: {
+  onStrike: ReturnType<typeof useWrites>["strike"]["mutate"];
+  problem?: string;
+}) {
   const { job, circuit, then, setThen } = useJob();
   const { mayWrite, me } = useApp();
   if (job.evidence.length === 0)
@@ -90,7 +98,7 @@ function Readings({ strike }: { strike: ReturnType<typeof useWrites>["strike"] }
   const warnings = job.diagnosis.warnings;
   return (
     <>
-      {strike.error && <p className="wrong">{strike.error.message}</p>}
+      {problem && <p className="wrong">{problem}</p>}
       <ol className="readings" reversed>
         {job.evidence
           .map((e, i) => ({ e, i }))
@@ -117,7 +125,7 @@ function Readings({ strike }: { strike: ReturnType<typeof useWrites>["strike"] }
                   <button
                     type="button"
                     className="link"
-                    onClick={() => strike.mutate({ evidence: e.id, out: !e.struck })}
+                    onClick={() => onStrike({ evidence: e.id, out: !e.struck })}
                   >
                     {e.struck ? "take back" : "strike out"}
                   </button>

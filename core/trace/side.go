@@ -10,7 +10,7 @@ import (
 )
 
 // pieceSize is how much of a large file is parsed at a time.
-const pieceSize = 1 << 20
+const pieceSize = 1 << 18
 
 // piece is a stretch of whole lines on its way through a worker.
 type piece struct {
@@ -28,7 +28,7 @@ type piece struct {
 func (p *parser) side() error {
 	workers := runtime.GOMAXPROCS(0)
 	stop := make(chan struct{})
-	todo, ordered := make(chan *piece), make(chan *piece, 2*workers)
+	todo, ordered := make(chan *piece), make(chan *piece, workers)
 	pool := sync.Pool{New: func() any { return &piece{b: make([]byte, 0, pieceSize+maxLine)} }}
 	br := p.br // put takes its place where it reads a piece again
 	var wg sync.WaitGroup
@@ -76,7 +76,10 @@ func (p *parser) side() error {
 		wg.Go(func() {
 			for c := range todo {
 				d := &c.got
-				for k := range d.x {
+				for k := range p.f.Channels {
+					if d.x[k] == nil { // rows are mostly longer than the first
+						d.x[k] = make([]float32, 0, len(c.b)/(len(p.first)+1)+16)
+					}
 					d.x[k] = d.x[k][:0]
 				}
 				*d = batch{x: d.x}

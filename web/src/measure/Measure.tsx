@@ -1,11 +1,20 @@
-import { useCallback, useMemo, useState } from "react";
-import type { Suggestion } from "../api/client";
+import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
+import type { Job, Suggestion } from "../api/client";
 import { useApp } from "../app/context";
-import { answer, statesOf, subject, tiesOf, useJob, useWrites } from "../job/job";
+import {
+  answer,
+  JobContext,
+  statesOf,
+  subject,
+  tiesOf,
+  useJob,
+  useWrites,
+  type JobCircuit,
+} from "../job/job";
 import { minutes, quantity, range } from "../shared/format";
 import { useKeys, useNarrow } from "../shared/hooks";
 import { CurrentPath } from "./CurrentPath";
-import { NextReading } from "./NextReading";
+import { NextReading, type Entering } from "./NextReading";
 import { PathStrip } from "./PathStrip";
 import { Side } from "./Side";
 import { StationCard } from "./StationCard";
@@ -14,7 +23,11 @@ import { places, Walk } from "./Walk";
 
 /** The heart: the current path above, what to do next on the left, the suspects on the right. */
 export default function Measure() {
-  const { job, circuit, state, setState, then, setThen } = useJob();
+  const now = useJob();
+  const { job, circuit, state, setState, then, setThen } = now;
+  // The card of what to do next is drawn after the picture and the suspects: taking it away and
+  // building the next one is most of the work.
+  const later = useDeferredValue(now);
   const app = useApp();
   const mayWrite = app.mayWrite && then === undefined;
   const { enter, strike, change } = useWrites(job.id, state, true);
@@ -23,46 +36,17 @@ export default function Measure() {
   const [pick, setPick] = useState({ revision: job.revision, at: 0 });
   const at = pick.revision === job.revision ? pick.at : 0;
   // Probes the technician chose on the picture instead of the adviser's.
-  const [own, setOwn] = useState<{ from?: string; to?: string } | null>(null);
+  const [own, setOwn] = useState<Own>(null);
   const [more, setMore] = useState(-1); // the revision at which "one more reading" was asked for
   const [shown, setShown] = useState<string | null>(null);
   const pic = job.picture;
   const [walk, setWalk] = useState<string[] | null>(null);
   const [red, setRed] = useState<string>();
-  const onRed = useCallback((n?: string) => setRed(n), []);
   const st = circuit.states.find((s) => s.id === state);
-
-  const asked: Suggestion | undefined = own?.from
-    ? {
-        measure:
-          st && st.supply === "none"
-            ? "resistance"
-            : st?.reads?.[0] === "ac_voltage" && !own.from.startsWith("bat_")
-              ? "ac_voltage"
-              : "voltage",
-        state,
-        from: own.from,
-        to: own.to ?? "",
-        minutes: 0,
-        people: st?.people ?? 1,
-        bits: 0,
-        because: "",
-      }
-    : next[at];
-  const verdict = job.diagnosis.verdict.status;
-  const stands =
-    (["isolated", "nothing_wrong", "contradiction"].includes(verdict) ||
-      job.diagnosis.verdict.repair !== undefined) &&
-    !own &&
-    more !== job.revision;
-  const st0 = circuit.states.find((s) => s.id === state);
-  // A walk is offered where volts under load are read, once its caution is understood.
-  const route = pic && st0?.supply === "battery" && pic.flows ? places(pic, "bat_neg") : [];
-  const mayWalk =
-    mayWrite &&
-    route.length > 1 &&
-    !(st0?.caution && !job.acknowledged.includes(st0.id)) &&
-    !job.intermittent;
+  const asked = askedOf(job, circuit, state, own, at);
+  const stands = !own && more !== job.revision && settled(job);
+  const route = routeOf(job, circuit, state);
+  const mayWalk = mayWrite && route.length > 1;
   const [redAt, blackAt] = walk
     ? [red, "bat_neg"]
     : !stands && asked?.from && asked.state === state
@@ -74,7 +58,7 @@ export default function Measure() {
 
   const another = () => setPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
   const unreachable = () => {
-    const id = asked?.observe ?? asked?.through ?? (asked?.from === "bat_pos" ? asked.to : asked?.from);
+    const id = placeOf(asked);
     if (id && mayWrite) change.mutate({ unreachable: [...job.unreachable, id] });
   };
   const last = job.evidence.filter((e) => !e.struck).at(-1);
@@ -110,6 +94,13 @@ export default function Measure() {
     [mains],
   );
 
+  const busy = enter.isPending || later !== now;
+  const { mutate, mutateAsync, reset, error } = enter;
+  const entering = useMemo(
+    () => ({ mutate, mutateAsync, reset, error, isPending: busy }),
+    [mutate, mutateAsync, reset, error, busy],
+  );
+
   if (!pic) return null;
   const amps =
     pic.amps_read !== undefined
@@ -125,30 +116,23 @@ export default function Measure() {
   ) : (
     <CurrentPath picture={pic} probes={probes} ties={ties} onNode={onNode} onStation={setShown} />
   );
-  const card = walk ? (
-    <Walk route={walk} enter={enter} onRed={onRed} onEnd={() => setWalk(null)} />
-  ) : stands ? (
-    <VerdictCard onMore={() => setMore(job.revision)} canMore={next.length > 0} />
-  ) : job.thinking && !own ? (
-    <section className="card next" aria-label="Next reading" aria-busy>
-      <p className="next-head">Next</p>
-      <h1 className="quiet">Weighing what to do next …</h1>
-    </section>
-  ) : (
-    <NextReading
-      key={`${asked?.measure}${asked?.observe}${asked?.state}${asked?.from}${asked?.to}${asked?.through}`}
-      asked={asked}
-      own={!!own}
-      enter={enter}
-      onAnother={() => {
-        setOwn(null);
-        another();
-      }}
-      onCannot={unreachable}
-      onOwn={setOwn}
-      onWalk={mayWalk && !own ? () => setWalk(route) : undefined}
-      others={next.length}
-    />
+  const card = (
+    <JobContext value={later}>
+      <Card
+        own={own}
+        pick={pick}
+        more={more}
+        walk={walk}
+        entering={entering}
+        mayWrite={mayWrite}
+        onPick={setPick}
+        onOwn={setOwn}
+        onMore={setMore}
+        onWalk={setWalk}
+        onRed={setRed}
+        onChange={change.mutate}
+      />
+    </JobContext>
   );
   return (
     <main className="measure">
@@ -228,3 +212,106 @@ function Replay() {
     </div>
   );
 }
+
+type Own = { from?: string; to?: string } | null;
+
+/** What is asked for: the technician's own two points, or the adviser's. */
+function askedOf(job: Job, circuit: JobCircuit, state: string, own: Own, at: number): Suggestion | undefined {
+  if (!own?.from) return job.diagnosis.next[at];
+  const st = circuit.states.find((s) => s.id === state);
+  return {
+    measure:
+      st && st.supply === "none"
+        ? "resistance"
+        : st?.reads?.[0] === "ac_voltage" && !own.from.startsWith("bat_")
+          ? "ac_voltage"
+          : "voltage",
+    state,
+    from: own.from,
+    to: own.to ?? "",
+    minutes: 0,
+    people: st?.people ?? 1,
+    bits: 0,
+    because: "",
+  };
+}
+
+/** Whether there is a verdict to act on. */
+const settled = (job: Job) =>
+  ["isolated", "nothing_wrong", "contradiction"].includes(job.diagnosis.verdict.status) ||
+  job.diagnosis.verdict.repair !== undefined;
+
+/** Where a walk leads: offered where volts under load are read, once its caution is understood. */
+function routeOf(job: Job, circuit: JobCircuit, state: string): string[] {
+  const st = circuit.states.find((s) => s.id === state);
+  const pic = job.picture;
+  if (!pic || st?.supply !== "battery" || !pic.flows || job.intermittent) return [];
+  return st.caution && !job.acknowledged.includes(st.id) ? [] : places(pic, "bat_neg");
+}
+
+/** What cannot be reached, when a suggestion cannot be taken. */
+const placeOf = (s?: Suggestion) => s?.observe ?? s?.through ?? (s?.from === "bat_pos" ? s.to : s?.from);
+
+/** What to do next, or the verdict. */
+const Card = memo(function Card({
+  own,
+  pick,
+  more,
+  walk,
+  entering,
+  mayWrite,
+  onPick,
+  onOwn,
+  onMore,
+  onWalk,
+  onRed,
+  onChange,
+}: {
+  own: Own;
+  pick: { revision: number; at: number };
+  more: number;
+  walk: string[] | null;
+  entering: Entering;
+  mayWrite: boolean;
+  onPick: (p: { revision: number; at: number }) => void;
+  onOwn: (o: Own) => void;
+  onMore: (revision: number) => void;
+  onWalk: (route: string[] | null) => void;
+  onRed: (n?: string) => void;
+  onChange: (body: Record<string, unknown>) => void;
+}) {
+  const { job, circuit, state } = useJob();
+  const next = job.diagnosis.next;
+  const at = pick.revision === job.revision ? pick.at : 0;
+  const asked = askedOf(job, circuit, state, own, at);
+  const route = routeOf(job, circuit, state);
+  if (walk) return <Walk route={walk} enter={entering} onRed={onRed} onEnd={() => onWalk(null)} />;
+  if (!own && more !== job.revision && settled(job))
+    return <VerdictCard onMore={() => onMore(job.revision)} canMore={next.length > 0} />;
+  if (job.thinking && !own)
+    return (
+      <section className="card next" aria-label="Next reading" aria-busy>
+        <p className="next-head">Next</p>
+        <h1 className="quiet">Weighing what to do next …</h1>
+      </section>
+    );
+  return (
+    <NextReading
+      key={`${asked?.measure}${asked?.observe}${asked?.state}${asked?.from}${asked?.to}${asked?.through}`}
+      asked={asked}
+      own={!!own}
+      enter={entering}
+      onAnother={() => {
+        onOwn(null);
+        onPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
+      }}
+      onCannot={() => {
+        const id = placeOf(asked);
+        if (id && mayWrite) onChange({ unreachable: [...job.unreachable, id] });
+      }}
+      onOwn={onOwn}
+      onWalk={mayWrite && route.length > 1 && !own ? () => onWalk(route) : undefined}
+      others={next.length}
+    />
+  );
+});

@@ -25,10 +25,16 @@ import { Keypad } from "./Keypad";
 import { beep, useLive, useMeter, withMeter } from "./live";
 import { SymptomBar, useSymptom } from "./Symptom";
 
+/** Entering evidence: under way, or refused with a reason. */
+export type Entering = Pick<
+  ReturnType<typeof useWrites>["enter"],
+  "mutate" | "mutateAsync" | "reset" | "error" | "isPending"
+>;
+
 interface Props {
   asked?: Suggestion;
   own: boolean;
-  enter: ReturnType<typeof useWrites>["enter"];
+  enter: Entering;
   onAnother: () => void;
   onCannot: () => void;
   onOwn: (p: { from?: string; to?: string } | null) => void;

@@ -1,9 +1,10 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { Picture } from "../api/client";
-import { evidence, nodeLabel, stateOf, useJob, type useWrites } from "../job/job";
+import { evidence, nodeLabel, stateOf, useJob } from "../job/job";
 import { useNarrow } from "../shared/hooks";
 import { Keypad } from "./Keypad";
+import type { Entering } from "./NextReading";
 import { beep, useLive, useMeter, withMeter } from "./live";
 
 /** How many places one walk takes: what a person can hold a key for. */
@@ -26,7 +27,7 @@ export function Walk({
   onEnd,
 }: {
   route: string[];
-  enter: ReturnType<typeof useWrites>["enter"];
+  enter: Entering;
   onRed: (node: string | undefined) => void;
   onEnd: () => void;
 }) {

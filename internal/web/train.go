@@ -161,6 +161,23 @@ func (s *Server) exercise(ctx context.Context, id, circuitID string, seed uint64
 	return nil, huma.Error404NotFound("There is no such exercise.")
 }
 
+// attempt reads an attempt of whoever is signed in.
+func (s *Server) attempt(ctx context.Context, raw string) (*store.Attempt, error) {
+	u, err := s.signedIn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	id, err := uuid.Parse(raw)
+	if err != nil {
+		return nil, huma.Error404NotFound("There is no such attempt.")
+	}
+	at, err := s.st.TrainingAttempt(ctx, id, u.ID)
+	if err != nil {
+		return nil, s.fail("attempt", err)
+	}
+	return at, nil
+}
+
 func (s *Server) trainRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("training", "/api/training", "Courses, own exercises and progress"), func(ctx context.Context, _ *struct{}) (*out[TrainView], error) {
 		u, err := s.signedIn(ctx)
@@ -255,32 +272,16 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		return s.attemptView(ctx, at)
 	})
 	huma.Register(s.api, get("attempt", "/api/training/attempts/{id}", "An attempt"), func(ctx context.Context, in *JobIn) (*out[AttemptView], error) {
-		u, err := s.signedIn(ctx)
+		at, err := s.attempt(ctx, in.ID)
 		if err != nil {
 			return nil, err
-		}
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such attempt.")
-		}
-		at, err := s.st.TrainingAttempt(ctx, id, u.ID)
-		if err != nil {
-			return nil, s.fail("attempt", err)
 		}
 		return s.attemptView(ctx, at)
 	})
 	huma.Register(s.api, get("best_possible", "/api/training/attempts/{id}/best", "The shortest way to the verdict that there was, sought once the attempt is over; null where none was found"), func(ctx context.Context, in *JobIn) (*out[*train.Hindsight], error) {
-		u, err := s.signedIn(ctx)
+		at, err := s.attempt(ctx, in.ID)
 		if err != nil {
 			return nil, err
-		}
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such attempt.")
-		}
-		at, err := s.st.TrainingAttempt(ctx, id, u.ID)
-		if err != nil {
-			return nil, s.fail("attempt", err)
 		}
 		d := &train.Debrief{}
 		if at.OverAt == nil || string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {

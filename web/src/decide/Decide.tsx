@@ -276,7 +276,8 @@ function Row({
               {o.life_years > 0 && (
                 <>
                   ; then half of such work lasts over {o.life_years.toFixed(1)} years, and{" "}
-                  <b>{share(o.comeback_chance)}</b> comes back within the {years} the machine stays
+                  <b>{share(o.comeback_chance)}</b> comes back within the {years}{" "}
+                  {years === 1 ? "year" : "years"} the machine stays
                 </>
               )}
               .
@@ -311,7 +312,7 @@ function Row({
                     max={40}
                     step={0.5}
                     value={f.life_years || undefined}
-                    placeholder={String(o.life_years)}
+                    placeholder={String(Math.round(o.life_years * 10) / 10)}
                     onChange={(x) => onFigures({ ...f, life_years: typeof x === "number" ? x : 0 })}
                   />
                 </label>

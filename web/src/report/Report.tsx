@@ -4,6 +4,8 @@ import { Link } from "react-router";
 import { api, must } from "../api/client";
 import { useJob } from "../job/job";
 import { CurrentPath } from "../measure/CurrentPath";
+import { PathStrip } from "../measure/PathStrip";
+import { useNarrow } from "../shared/hooks";
 
 const sheets = [
   [
@@ -22,6 +24,8 @@ const sheets = [
 /** The papers of a job, to look at, print and send. */
 export default function Report() {
   const { job } = useJob();
+  const narrow = useNarrow();
+  const Path = narrow ? PathStrip : CurrentPath;
   const paper = useQuery({
     queryKey: ["paper", job.id, job.revision],
     queryFn: () => must(api.GET("/api/jobs/{id}/paper", { params: { path: { id: job.id } } })),
@@ -98,7 +102,7 @@ export default function Report() {
           pic && typeof pic !== "string" ? (
             <figure key={String(title)} className="paper-path">
               <figcaption>{String(title)}: how the current comes through</figcaption>
-              <CurrentPath picture={pic} onNode={() => undefined} onStation={() => undefined} />
+              <Path picture={pic} onNode={() => undefined} onStation={() => undefined} />
             </figure>
           ) : null,
         )}

@@ -4,7 +4,6 @@
 package learn
 
 import (
-	"fmt"
 	"math"
 	"sort"
 )
@@ -117,18 +116,19 @@ func Nested(shipped map[string]float64, groups ...[]Count) []Rate {
 // ages are where a machine's age begins to count as another, in years.
 var ages = [...]int{5, 12}
 
-// Age is the group of an age in years that its jobs are counted in, and its name. A
-// negative age is not known: 0 and no name.
-func Age(years int) (group int, name string) {
-	switch {
-	case years < 0:
-		return 0, ""
-	case years < ages[0]:
-		return 1, fmt.Sprintf("under %d years old", ages[0])
-	case years < ages[1]:
-		return 2, fmt.Sprintf("%d to %d years old", ages[0], ages[1]-1)
+// Age is the group, from 1, of an age in years that its jobs are counted in: under 5, 5 to
+// 11, 12 or more. A negative age is not known: 0.
+func Age(years int) int {
+	if years < 0 {
+		return 0
 	}
-	return 3, fmt.Sprintf("%d years old or more", ages[1])
+	group := 1
+	for _, from := range ages {
+		if years >= from {
+			group++
+		}
+	}
+	return group
 }
 
 // Factors are the prior factors of the faults whose share has moved by more than a

@@ -375,7 +375,7 @@ func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since
 		return groups, err
 	}
 	defer rows.Close()
-	want, _ := learn.Age(age)
+	want := learn.Age(age)
 	for rows.Next() {
 		var c learn.Count
 		var of string
@@ -386,7 +386,7 @@ func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since
 		g := 0
 		if kind != "" && of == kind {
 			g = 1
-			if at, _ := learn.Age(years); want > 0 && at == want {
+			if want > 0 && learn.Age(years) == want {
 				g = 2
 			}
 		}

@@ -583,8 +583,12 @@ func (s *Server) jobRoutes(get, post opFunc) {
 		}
 		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
 			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
-		if len(b.NewMachine) == 0 {
-			if had, err := s.st.Machine(ctx, mid); err == nil {
+		if m.Name == "" {
+			had, err := s.st.Machine(ctx, mid)
+			if err != nil && !errors.Is(err, store.ErrNotFound) { // one that is not there is refused below
+				return nil, s.fail("machine", err)
+			}
+			if err == nil {
 				m = *had
 			}
 		}

@@ -230,7 +230,7 @@ type Observation struct {
 
 // Models are the ways an observation is answered.
 var models = []string{"click", "turning", "lamps_dim", "turn_by_hand", "rates", "speed", "heard", "noise", "lamp", "heat", "fuse",
-	"differs", "moves", "thump", "blink_code", "code_clears", "starts"}
+	"differs", "moves", "thump", "blink_code", "code_clears", "starts", "runs_on"}
 
 // Path is one way the current takes, drawn as a picture.
 type Path struct {

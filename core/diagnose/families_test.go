@@ -2,6 +2,7 @@ package diagnose_test
 
 import (
 	"context"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -253,4 +254,44 @@ func TestBlinkCodesAreEvidence(t *testing.T) {
 	assert.Greater(t, full, half)
 	assert.Greater(t, half, none)
 	assert.Less(t, full, 0.99, "a code is evidence, never a verdict by itself")
+}
+
+// An interlock that no longer opens shows in no reading of a machine that works:
+// only letting go of what it guards tells (common practice: an interlock is
+// proved by opening it). On a machine that does not run, staying off says nothing.
+func TestAWeldedInterlockShowsOnlyWhenItIsLetGo(t *testing.T) {
+	share := func(op *diagnose.Opinion, station string) float64 {
+		for _, s := range op.Stations {
+			if s.Station == station {
+				return s.Probability
+			}
+		}
+		return 0
+	}
+	for _, x := range []struct{ family, works, dead, runs string }{
+		{"traction", "see moves normal", "see moves none", "see interlock %s drive"},
+		{"contactor_motor", "see turning normal run", "see turning none run", "see interlock %s run"},
+		{"starter", "see turning normal crank", "", ""},
+	} {
+		t.Run(x.family, func(t *testing.T) {
+			a := adviserOf(t, x.family)
+			said := func(lines ...string) float64 { return share(weigh(t, a, ev(t, a, lines...)), "interlock") }
+			before := said(x.works)
+			bad := []string{x.works, "see interlock_opens stays_closed isolated"}
+			good := []string{x.works, "see interlock_opens opens isolated"}
+			if x.runs != "" {
+				on, off := fmt.Sprintf(x.runs, "runs_on"), fmt.Sprintf(x.runs, "stops")
+				bad, good = append(bad, on), append(good, off)
+				assert.Greater(t, said(x.works, on), 5*before)
+				assert.Less(t, said(x.works, off), before)
+				// Said of a machine that does not run at all, it clears nothing.
+				assert.InDelta(t, said(x.dead), said(x.dead, off), 0.002)
+			}
+			assert.Greater(t, said(bad[:2]...), 5*before)
+			assert.Less(t, said(good...), before)
+			if x.runs != "" { // the wheels and the meter say the same: believed
+				assert.Greater(t, said(bad...), 0.9)
+			}
+		})
+	}
 }

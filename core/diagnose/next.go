@@ -69,7 +69,7 @@ const hourRate = 60
 
 // wrongMinutes is what a wrong verdict costs besides the work done in vain: the
 // machine comes back, is diagnosed again, and the customer's trust with it.
-const wrongMinutes = 220
+const wrongMinutes = 450
 
 // leastGain is the least rise of a standing verdict's probability that a reading is
 // taken for: less is within the error of trying outcomes in advance.

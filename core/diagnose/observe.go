@@ -133,6 +133,15 @@ func (x *observed) outcomes(state int) []float64 {
 		set("no", 1-y)
 	case "starts":
 		x.starts(l, set)
+	case "runs_on":
+		// What a contact guards runs with the guard let go only where the contact is
+		// welded, and only if it runs at all.
+		y := 0.002
+		if x.weldedShut(x.o.Of) {
+			y = x.carried(state, l)
+		}
+		set("runs_on", y)
+		set("stops", 1-y)
 	case "turn_by_hand":
 		x.byHand(state, set)
 	case "rates":
@@ -254,9 +263,15 @@ func (a *Adviser) drives(coil int) bool {
 
 // driven is the chance that what the motor turns is seen to move.
 func (x *observed) driven(state int, l *linear) float64 {
-	switch {
-	case x.o.Of != "" && x.weldedShut(x.o.Of):
+	if x.o.Of != "" && x.weldedShut(x.o.Of) {
 		return 0.08 // it runs on and on: that is not coming home
+	}
+	return x.carried(state, l)
+}
+
+// carried is the chance that what the motor turns is seen to move.
+func (x *observed) carried(state int, l *linear) float64 {
+	switch {
 	case x.has("slipping") && x.a.C.States[state].Load != "free":
 		return 0.04
 	case l.chat:

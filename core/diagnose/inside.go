@@ -86,3 +86,33 @@ func plogp(p float64) float64 {
 	}
 	return p * math.Log2(p)
 }
+
+// InsideShare is how likely the fault is to be found by taking the motor and what it
+// turns apart, from 0 to 1: the share of the diagnoses given that name one of the parts
+// the looks of [Inside] are about. Below a half, what is left to measure from outside
+// comes first.
+func InsideShare(c *circuit.Circuit, ds []Ranked) float64 {
+	parts := map[string]bool{}
+	for _, o := range c.Inside() {
+		parts[o.Of] = true
+	}
+	for i := range c.Stations {
+		if s := &c.Stations[i]; parts[s.Within] {
+			parts[s.ID] = true
+		}
+	}
+	in, total := 0.0, 0.0
+	for _, d := range ds {
+		total += d.Probability
+		for _, f := range d.Faults {
+			if station, _, _ := strings.Cut(f, "."); parts[station] {
+				in += d.Probability
+				break
+			}
+		}
+	}
+	if total <= 0 {
+		return 0
+	}
+	return in / total
+}

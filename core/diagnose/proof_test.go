@@ -88,6 +88,17 @@ func TestInsideLooksComeInOrder(t *testing.T) {
 	assert.InDelta(t, 0, sure[0].Bits, 1e-9, "nothing left to learn")
 }
 
+// Whether a motor is worth opening is the share of what is suspected inside it.
+func TestInsideShare(t *testing.T) {
+	f, err := circuit.Family("window")
+	require.NoError(t, err)
+	ds := []Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.2}, {Faults: []string{"thermal_cutout.stuck_open"}, Probability: 0.1},
+		{Faults: []string{"ground_point.open", "drive.binding"}, Probability: 0.1}, {Faults: []string{"ground_point.open"}, Probability: 0.3}, {Probability: 0.1}}
+	assert.InDelta(t, 0.5, InsideShare(f, ds), 1e-12, "of what is listed; the cut-out sits in the motor")
+	assert.Zero(t, InsideShare(f, nil))
+	assert.Zero(t, InsideShare(f, ds[3:]))
+}
+
 // Learned rates move the prior of the faults among themselves, and are said.
 func TestLearnedRatesShiftTheAdvice(t *testing.T) {
 	f, err := circuit.Family("starter")

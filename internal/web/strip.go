@@ -49,6 +49,7 @@ type StripView struct {
 	Left    []string         `json:"left" doc:"ids of what is neither ticked nor explained"`
 	Relearn []string         `json:"relearn" doc:"codes to clear and things to relearn"`
 	Inside  []diagnose.Inner `json:"inside"`
+	Share   float64          `json:"share" doc:"how likely the fault is inside the motor or what it turns, 0 to 1"`
 	Notes   []JobNote        `json:"notes"`
 }
 
@@ -69,7 +70,8 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	if err != nil {
 		return nil, s.fail("strip", err)
 	}
-	v := StripView{Items: []StripItem{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{}, Inside: diagnose.Inside(j.Case.Circuit, op.Diagnoses, j.Case.Evidence)}
+	v := StripView{Items: []StripItem{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{},
+		Inside: diagnose.Inside(j.Case.Circuit, op.Diagnoses, j.Case.Evidence), Share: diagnose.InsideShare(j.Case.Circuit, op.Diagnoses)}
 	known := map[string]bool{}
 	for _, l := range lines {
 		e := strip.Parse(l.Text)

@@ -253,6 +253,12 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
             )
           : v.says}
       </p>
+      {list.length > 0 && (strip.view?.share ?? 1) < 0.5 && list.every((x) => !x.outcome) && (
+        <p className="caution">
+          ⚠ Only {Math.round(100 * strip.view!.share)} in 100 that it lies in here.{" "}
+          <Link to="../measure">Measure on</Link> before it comes apart.
+        </p>
+      )}
       {list.length === 0 && <p className="quiet">Nothing is taken apart to be looked at on this circuit.</p>}
       {(enter.error ?? strike.error) && (
         <p className="wrong" role="alert">

@@ -65,7 +65,11 @@ export type JobPatch = NonNullable<Parameters<typeof api.PATCH<"/api/jobs/{id}",
 export function useWrites(id: string, state: string, quick = false) {
   const client = useQueryClient();
   const done = (j: Job, s: string) => {
+    // Whoever looks at this state sees it at once, also where the state was not chosen but left to the adviser.
     client.setQueryData(["job", id, s], j);
+    client.setQueriesData<Job>({ queryKey: ["job", id] }, (old) =>
+      old?.picture?.state === j.picture?.state ? j : old,
+    );
     // The picture first: what follows is asked for once it stands on the screen, since server and browser may
     // share a small machine.
     afterPaint(() => {

@@ -204,6 +204,17 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	return op, nil
 }
 
+// For returns the opinion for a job that says the same, word for word and in the same
+// order, though its evidence may have other ids and times.
+func (op *Opinion) For(j *Job) *Opinion {
+	out := *op
+	out.job = j
+	return &out
+}
+
+// Job is what the opinion is of.
+func (op *Opinion) Job() *Job { return op.job }
+
 // Think returns the opinion with what to do next. The receiver stays as it is.
 func (op *Opinion) Think(ctx context.Context) (*Opinion, error) {
 	if op.Thought {

@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -10,6 +11,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/meter"
+	"corriente/core/unit"
 	"corriente/internal/store"
 	"corriente/internal/testdb"
 )
@@ -46,6 +48,45 @@ func TestLateEvidenceTakesItsPlaceInTime(t *testing.T) {
 	assert.Equal(t, []string{"T", "T", "T", "T"}, got.TakenBy)
 	again := add(at(5, "12.06")) // another reading of the same minute comes after it
 	assert.Equal(t, []string{"12.0", "12.05", "12.06", "12.1", "12.7"}, values(again))
+}
+
+// What a write answers with is what a reader finds afterwards, to the letter.
+func TestAWriteAnswersWithWhatIsStored(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	odd := volts("12,05 V")
+	odd.ID = strings.ToUpper(odd.ID)
+	odd.TakenAt = "2026-03-01T09:30:00.123456789+01:00"
+	looked := casefile.Evidence{ID: store.NewID().String(), Observe: "turning", State: "crank", Outcome: "slow", Condition: "cold"}
+	ohms := casefile.Evidence{ID: store.NewID().String(), Measure: unit.Resistance, State: "isolated", From: "sol_s", To: "case", Value: "1,1 Ω", Leads: "0,2"}
+	for _, es := range [][]casefile.Evidence{{odd}, {looked, ohms, looked}, {odd, volts("11.9")}} {
+		wrote, err := st.AddEvidence(t.Context(), j.ID, es, u.ID)
+		require.NoError(t, err)
+		read, err := st.Job(t.Context(), j.ID)
+		require.NoError(t, err)
+		assert.Equal(t, read.Case, wrote.Case)
+		assert.Equal(t, read.TakenBy, wrote.TakenBy)
+		assert.Equal(t, read.Revision, wrote.Revision)
+	}
+}
+
+// A reading of before a repair belongs before it, also where it is the last there is.
+func TestTheLastReadingOfBeforeARepairStaysBeforeIt(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	early := volts("11.2")
+	early.TakenAt = time.Now().UTC().Add(-time.Hour).Format(time.RFC3339Nano)
+	_, err := st.Repair(t.Context(), j.ID, casefile.Repair{ID: store.NewID().String(), Station: "battery", What: "charged"}, u.ID)
+	require.NoError(t, err)
+	for range 2 { // sent again it moves nothing twice
+		got, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{early}, u.ID)
+		require.NoError(t, err)
+		require.Len(t, got.Case.Repairs, 1)
+		assert.Equal(t, 1, got.Case.Repairs[0].After)
+	}
+	got, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{volts("12.6")}, u.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, got.Case.Repairs[0].After, "what is read now comes after it")
 }
 
 func TestInstruments(t *testing.T) {

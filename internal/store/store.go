@@ -315,6 +315,8 @@ type Job struct {
 	ClosedAt    *time.Time
 	Decisions   []Decision
 	Proved      bool // the last proof was passed
+
+	current bool // what a change did to it has been done to this copy as well
 }
 
 // Decision is what was chosen about a job.
@@ -542,7 +544,8 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 
 // Change loads a job under a lock, lets f change it, and raises its revision.
 // f writes through tx and says whether it changed anything; if not, the revision
-// stays.
+// stays. What f changed is read again, unless it has brought the job it was given up to
+// date itself and marked it current.
 func (s *Store) Change(ctx context.Context, id uuid.UUID, f func(tx *sql.Tx, j *Job) (changed bool, err error)) (*Job, error) {
 	var out *Job
 	raised := false
@@ -559,8 +562,11 @@ func (s *Store) Change(ctx context.Context, id uuid.UUID, f func(tx *sql.Tx, j *
 			if _, err := tx.ExecContext(ctx, "UPDATE jobs SET revision = revision + 1 WHERE id = ?", id[:]); err != nil {
 				return err
 			}
-			if j, err = loadJob(ctx, tx, id, false); err != nil {
-				return err
+			j.Revision++
+			if !j.current {
+				if j, err = loadJob(ctx, tx, id, false); err != nil {
+					return err
+				}
 			}
 		}
 		out, raised = j, changed
@@ -581,8 +587,16 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 		for i := range j.Case.Evidence {
 			have[j.Case.Evidence[i].ID] = true
 		}
-		added := 0
+		had, name := len(j.Case.Evidence), ""
+		if err := tx.QueryRowContext(ctx, "SELECT name FROM users WHERE id = ?", by[:]).Scan(&name); err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return false, err
+		}
 		for i := range es {
+			// As it will be read again.
+			if id, err := uuid.Parse(es[i].ID); err == nil {
+				es[i].ID = id.String()
+			}
+			es[i].TakenAt = parseTime(es[i].TakenAt).Truncate(time.Microsecond).Format(time.RFC3339Nano)
 			if have[es[i].ID] {
 				continue
 			}
@@ -590,30 +604,29 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 			if p := es[i].Check(j.Case.Circuit, j.Case.Instruments); p != nil {
 				return false, p
 			}
-			if err := insertEvidence(ctx, tx, job, &es[i], len(j.Case.Evidence)+added+1, &by); err != nil {
+			if err := insertEvidence(ctx, tx, job, &es[i], len(j.Case.Evidence)+1, &by); err != nil {
 				var me *mysql.MySQLError
 				if errors.As(err, &me) && me.Number == 1062 {
 					return false, ErrConflict // the id belongs to another job
 				}
 				return false, err
 			}
-			added++
+			have[es[i].ID] = true
+			j.Case.Evidence, j.TakenBy = append(j.Case.Evidence, es[i]), append(j.TakenBy, name)
 		}
-		if added == 0 {
+		if len(j.Case.Evidence) == had {
 			return false, nil
 		}
-		return true, inTime(ctx, tx, job, len(j.Case.Evidence))
+		late, err := inTime(ctx, tx, j, had)
+		j.current = !late
+		return true, err
 	})
 }
 
 // inTime moves evidence that was added after the first had pieces, by the time
-// it was taken, and repairs with it.
-func inTime(ctx context.Context, tx *sql.Tx, job uuid.UUID, had int) error {
-	now, err := loadJob(ctx, tx, job, false)
-	if err != nil {
-		return err
-	}
-	es, reps, late := now.Case.Evidence, now.Case.Repairs, false
+// it was taken, and repairs with it. It says whether anything moved.
+func inTime(ctx context.Context, tx *sql.Tx, j *Job, had int) (late bool, err error) {
+	es, reps := j.Case.Evidence, j.Case.Repairs
 	order := slices.Clone(es[:had])
 	for _, e := range es[had:] {
 		at := parseTime(e.TakenAt)
@@ -625,36 +638,37 @@ func inTime(ctx context.Context, tx *sql.Tx, job uuid.UUID, had int) error {
 			r := &reps[k]
 			if before := parseTime(r.At).After(at); r.After > pos || r.After == pos && before {
 				r.After++
+				late = true
 			}
 		}
 		late = late || pos < len(order)
 		order = slices.Insert(order, pos, e)
 	}
 	if !late {
-		return nil
+		return false, nil
 	}
-	if _, err := tx.ExecContext(ctx, "UPDATE evidence SET seq = seq + 1000000 WHERE job_id = ?", job[:]); err != nil {
-		return err
+	if _, err := tx.ExecContext(ctx, "UPDATE evidence SET seq = seq + 1000000 WHERE job_id = ?", j.ID[:]); err != nil {
+		return late, err
 	}
 	for i := range order {
 		id, err := uuid.Parse(order[i].ID)
 		if err != nil {
-			return err
+			return late, err
 		}
 		if _, err := tx.ExecContext(ctx, "UPDATE evidence SET seq = ? WHERE id = ?", i+1, id[:]); err != nil {
-			return err
+			return late, err
 		}
 	}
 	for _, r := range reps {
 		id, err := uuid.Parse(r.ID)
 		if err != nil {
-			return err
+			return late, err
 		}
 		if _, err := tx.ExecContext(ctx, "UPDATE repairs SET after_seq = ? WHERE id = ?", r.After, id[:]); err != nil {
-			return err
+			return late, err
 		}
 	}
-	return nil
+	return late, nil
 }
 
 // Strike strikes evidence out, or back in. ErrNotFound when the job has none

@@ -6,11 +6,13 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"sync"
 
 	"github.com/google/uuid"
 	"golang.org/x/sync/singleflight"
 
+	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
 	"corriente/internal/store"
@@ -28,6 +30,19 @@ type advisers struct {
 
 	opinions map[uuid.UUID]opinion
 	thinking singleflight.Group
+
+	// What readings that are just being entered would amount to, the latest first.
+	foreseen   []foreseen
+	foreseeing singleflight.Group
+}
+
+// keepForeseen is how many opinions on what is being entered are kept: one for whoever
+// types a reading just now, and one for each answer of the question before them.
+const keepForeseen = 24
+
+type foreseen struct {
+	key [32]byte
+	op  *diagnose.Opinion
 }
 
 type entry struct {
@@ -42,6 +57,14 @@ func newAdvisers() *advisers {
 }
 
 func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
+	e, err := c.entry(ci)
+	if err != nil {
+		return nil, err
+	}
+	return e.a, e.err
+}
+
+func (c *advisers) entry(ci *circuit.Circuit) (*entry, error) {
 	b, err := json.Marshal(ci)
 	if err != nil {
 		return nil, err
@@ -63,7 +86,7 @@ func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
 	e := el.Value.(*entry)
 	c.mu.Unlock()
 	e.once.Do(func() { e.a, e.err = diagnose.NewAdviser(ci) })
-	return e.a, e.err
+	return e, e.err
 }
 
 // keepOpinions is how many jobs' latest opinions are kept: looking at another
@@ -137,18 +160,88 @@ func (c *advisers) glance(ctx context.Context, j *store.Job) (*diagnose.Opinion,
 	if ok && o.revision == j.Revision {
 		return o.op, nil
 	}
-	a, err := c.get(j.Case.Circuit)
-	if err != nil {
-		return nil, err
-	}
-	dj := diagnose.JobOf(j.Case)
-	dj.Known.Unreachable = j.Unreachable
-	op, err := a.Glance(ctx, dj)
+	op, err := c.reason(ctx, j)
 	if err != nil {
 		return nil, err
 	}
 	c.keep(j, op)
 	return op, nil
+}
+
+// reason weighs a job's evidence, or finds what came of it when it was foreseen. Two
+// who want the same share one answer.
+func (c *advisers) reason(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
+	e, err := c.entry(j.Case.Circuit)
+	if err != nil {
+		return nil, err
+	}
+	dj := diagnose.JobOf(j.Case)
+	dj.Known.Unreachable = j.Unreachable
+	key, err := sayKey(e, dj)
+	if err != nil {
+		return nil, err
+	}
+	c.mu.Lock()
+	i := slices.IndexFunc(c.foreseen, func(f foreseen) bool { return f.key == key })
+	if i >= 0 {
+		op := c.foreseen[i].op
+		c.mu.Unlock()
+		return op.For(dj), nil
+	}
+	c.mu.Unlock()
+	v, err, _ := c.foreseeing.Do(string(key[:]), func() (any, error) {
+		// The one who asked first may leave; the others still want it.
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+		defer cancel()
+		return e.a.Glance(ctx, dj)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return v.(*diagnose.Opinion).For(dj), nil
+}
+
+// foresee weighs what a job would amount to with one more piece of evidence, while it is
+// still being entered: who enters it then finds the picture ready. It stores nothing.
+func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidence) error {
+	then, with := *j, *j.Case
+	with.Evidence = append(slices.Clip(with.Evidence), e)
+	then.Case = &with
+	op, err := c.reason(ctx, &then)
+	if err != nil {
+		return err
+	}
+	en, err := c.entry(with.Circuit)
+	if err != nil {
+		return err
+	}
+	key, err := sayKey(en, op.Job())
+	if err != nil {
+		return err
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if !slices.ContainsFunc(c.foreseen, func(f foreseen) bool { return f.key == key }) {
+		c.foreseen = slices.Insert(c.foreseen, 0, foreseen{key, op})
+		c.foreseen = c.foreseen[:min(len(c.foreseen), keepForeseen)]
+	}
+	return nil
+}
+
+// sayKey names what a job says: its circuit and all that is reasoned from, without the
+// ids of its evidence and when it was entered.
+func sayKey(e *entry, j *diagnose.Job) (key [32]byte, err error) {
+	say := *j
+	say.Evidence = slices.Clone(j.Evidence)
+	for i := range say.Evidence {
+		say.Evidence[i].ID, say.Evidence[i].TakenAt = "", ""
+	}
+	say.Repairs = slices.Clone(j.Repairs)
+	for i := range say.Repairs {
+		say.Repairs[i].ID, say.Repairs[i].At = "", ""
+	}
+	b, err := json.Marshal(say)
+	return sha256.Sum256(append(b, e.key[:]...)), err
 }
 
 // Warm prepares a circuit so that the first job on it does not wait.

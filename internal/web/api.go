@@ -437,6 +437,31 @@ func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[Jo
 	return v, nil
 }
 
+// foresee works out in the background, after a while, what more evidence would amount to,
+// each piece by itself: what is being typed, or the answers of a question that is asked.
+func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration, es ...casefile.Evidence) {
+	if len(es) == 0 {
+		return
+	}
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+	s.work.Go(func() {
+		defer cancel()
+		wait := time.After(after)
+		for _, e := range es {
+			select {
+			case <-s.closing:
+				return
+			case <-wait:
+			}
+			if err := s.adv.foresee(bg, j, e); err != nil {
+				s.log.Error("foresee", "err", err)
+				return
+			}
+			wait = time.After(0)
+		}
+	})
+}
+
 // replay is view for a job as it stood after its first pieces of evidence. It
 // stores nothing.
 func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto int) (*out[JobView], error) {
@@ -521,8 +546,30 @@ func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opi
 		Probability: op.Verdict.Probability, Says: op.Verdict.Says, Result: b})
 	if err == nil {
 		s.adv.setStored(j)
+		s.foresee(ctx, j, thinkAfter, answersOf(j, op)...)
 	}
 	return err
+}
+
+// answersOf are the answers of the question that is asked next, as evidence; none where
+// readings are asked for, or where more than the answer is said with it.
+func answersOf(j *store.Job, op *diagnose.Opinion) []casefile.Evidence {
+	if len(op.Next) == 0 || op.Next[0].Observe == "" || j.Case.Intermittent || j.ClosedAt != nil {
+		return nil
+	}
+	n := op.Next[0]
+	o := j.Case.Circuit.Observation(n.Observe)
+	if o == nil || len(o.Outcomes) > 6 { // a blink code is any of twenty
+		return nil
+	}
+	var out []casefile.Evidence
+	for _, x := range o.Outcomes {
+		e := casefile.Evidence{Observe: n.Observe, State: n.State, Through: n.Through, Outcome: x.ID}
+		if e.Check(j.Case.Circuit, j.Case.Instruments) == nil {
+			out = append(out, e)
+		}
+	}
+	return out
 }
 
 func (s *Server) jobRoutes(get, post opFunc) {
@@ -794,6 +841,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			if err != nil {
 				return nil, s.fail("preview", err)
 			}
+			s.foresee(ctx, j, 0, e)
 			return body(op.Preview(&e)), nil
 		})
 }

@@ -356,7 +356,8 @@ function Entry({
   const narrow = useNarrow();
   const [text, setText] = useState("");
   const field = useRef<HTMLInputElement>(null);
-  const rested = useRested(text.trim(), 140);
+  // Soon: what is typed is weighed while it stands there, so that the picture is ready when it is entered.
+  const rested = useRested(text.trim(), 80);
   const m = asked.measure ?? "voltage";
   const { meter, fit, choose } = useMeter(m);
   const live = useLive(meter, asked);

@@ -228,15 +228,18 @@ func (x *person) tabTo(selector string) {
 }
 
 // watchRedraw notes how long the page takes from Enter, or an answer's digit, to
-// the redrawn picture, in milliseconds.
+// the redrawn picture and to the next reading, in milliseconds.
 const watchRedraw = `() => {
 	window.redraws = [];
-	let t0 = 0, was = "";
-	window.addEventListener("keydown", (e) => { if (/^(Enter|[1-9])$/.test(e.key)) t0 = performance.now(); }, true);
+	window.nexts = [];
+	let t0 = 0, was = "", asked = 0, before = "";
+	const card = () => document.querySelector(".next:not([aria-busy]), .verdict")?.textContent.slice(0, 300) ?? "";
+	window.addEventListener("keydown", (e) => { if (/^(Enter|[1-9])$/.test(e.key)) { t0 = asked = performance.now(); before = card(); } }, true);
 	const look = () => {
 		const now = document.querySelector(".states-info")?.textContent.match(/\d+ entr/)?.[0] ?? "";
 		if (now && was && now !== was && t0) { const at = t0; requestAnimationFrame(() => window.redraws.push(performance.now() - at)); t0 = 0; }
 		if (now) was = now;
+		if (asked && !t0 && card() && card() !== before) { const at = asked; requestAnimationFrame(() => window.nexts.push(performance.now() - at)); asked = 0; }
 	};
 	new MutationObserver(look).observe(document.body, { subtree: true, childList: true, characterData: true });
 	look();
@@ -325,6 +328,7 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 			.filter((r) => /evidence\?/.test(r.name)).map((r) => Math.round(r.responseEnd - r.startTime)))`).Str())
 	}
 	t.Logf("%s: milliseconds from the key to the redrawn picture: %s", circuitID, ms)
+	t.Logf("and to the next reading: %s", x.p.MustEval(`() => JSON.stringify(window.nexts.map(Math.round))`).Str())
 	return x.p.MustElement(".verdict h1").MustText()
 }
 

@@ -34,6 +34,7 @@ type advisers struct {
 	// What readings that are just being entered would amount to, the latest first.
 	foreseen   []foreseen
 	foreseeing singleflight.Group
+	looks      map[uuid.UUID]*byte // the latest look ahead of each job
 }
 
 // keepForeseen is how many opinions on what is being entered are kept: one for whoever
@@ -53,7 +54,7 @@ type entry struct {
 }
 
 func newAdvisers() *advisers {
-	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}}
+	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]*byte{}}
 }
 
 func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
@@ -202,14 +203,20 @@ func (c *advisers) reason(ctx context.Context, j *store.Job) (*diagnose.Opinion,
 }
 
 // foresee weighs what a job would amount to with one more piece of evidence, while it is
-// still being entered: who enters it then finds the picture ready. It stores nothing.
-func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidence) error {
+// still being entered: who enters it then finds the picture ready, and, thought through,
+// what to do next as well. It stores nothing.
+func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidence, think bool) error {
 	then, with := *j, *j.Case
 	with.Evidence = append(slices.Clip(with.Evidence), e)
 	then.Case = &with
 	op, err := c.reason(ctx, &then)
 	if err != nil {
 		return err
+	}
+	if think {
+		if op, err = op.Think(ctx); err != nil {
+			return err
+		}
 	}
 	en, err := c.entry(with.Circuit)
 	if err != nil {
@@ -221,11 +228,28 @@ func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidenc
 	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
+	c.foreseen = slices.DeleteFunc(c.foreseen, func(f foreseen) bool { return f.key == key && !f.op.Thought })
 	if !slices.ContainsFunc(c.foreseen, func(f foreseen) bool { return f.key == key }) {
 		c.foreseen = slices.Insert(c.foreseen, 0, foreseen{key, op})
 		c.foreseen = c.foreseen[:min(len(c.foreseen), keepForeseen)]
 	}
 	return nil
+}
+
+// look begins a new look ahead of a job and says whether it is still the latest.
+func (c *advisers) look(job uuid.UUID) (latest func() bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if len(c.looks) >= keepOpinions {
+		clear(c.looks)
+	}
+	mine := new(byte)
+	c.looks[job] = mine
+	return func() bool {
+		c.mu.Lock()
+		defer c.mu.Unlock()
+		return c.looks[job] == mine
+	}
 }
 
 // sayKey names what a job says: its circuit and all that is reasoned from, without the

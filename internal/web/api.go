@@ -414,7 +414,7 @@ func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[Jo
 		return nil, s.fail("weigh", err)
 	}
 	v, err := s.show(ctx, j, op, state)
-	if err != nil || !v.Body.Thinking {
+	if err != nil || s.adv.stored(j) {
 		return v, err
 	}
 	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
@@ -437,27 +437,39 @@ func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[Jo
 	return v, nil
 }
 
+// restsFor is how long what is being typed stands unchanged before what to do after it is
+// worked out as well.
+const restsFor = 150 * time.Millisecond
+
 // foresee works out in the background, after a while, what more evidence would amount to,
 // each piece by itself: what is being typed, or the answers of a question that is asked.
+// First the picture of each, then what to do after it, as long as nothing newer is looked at.
 func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration, es ...casefile.Evidence) {
 	if len(es) == 0 {
 		return
 	}
+	latest := s.adv.look(j.ID)
 	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
 	s.work.Go(func() {
 		defer cancel()
-		wait := time.After(after)
-		for _, e := range es {
-			select {
-			case <-s.closing:
-				return
-			case <-wait:
+		for _, think := range []bool{false, true} {
+			wait := time.After(after)
+			for _, e := range es {
+				select {
+				case <-s.closing:
+					return
+				case <-wait:
+				}
+				if !latest() {
+					return
+				}
+				if err := s.adv.foresee(bg, j, e, think); err != nil {
+					s.log.Error("foresee", "err", err)
+					return
+				}
+				wait = time.After(0)
 			}
-			if err := s.adv.foresee(bg, j, e); err != nil {
-				s.log.Error("foresee", "err", err)
-				return
-			}
-			wait = time.After(0)
+			after = restsFor
 		}
 	})
 }

@@ -84,7 +84,7 @@ func TestMeasuring(t *testing.T) {
 			x.keys(input.Enter)
 			x.sees(".tabs button", fmt.Sprintf("Readings \\(%d\\)", n+i+1))
 		}
-		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s", x.p.MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
+		t.Logf("without a server, milliseconds from the key to the redrawn picture and to the next reading: %s", x.p.MustEval(`() => JSON.stringify([window.redraws, window.nexts].map((x) => x.map(Math.round)))`).Str())
 		// Closed and opened again, still without a server: nothing typed is lost.
 		x.p.MustReload()
 		x.sees(".link-state", "[23] entries are kept here") // a caution acknowledged among them

@@ -125,6 +125,7 @@ function Readings({
                   <button
                     type="button"
                     className="link"
+                    aria-label={`${e.struck ? "take back" : "strike out"} ${subject(circuit, e)}, ${answer(circuit, e)}`}
                     onClick={() => onStrike({ evidence: e.id, out: !e.struck })}
                   >
                     {e.struck ? "take back" : "strike out"}

@@ -1,0 +1,169 @@
+// @vitest-environment jsdom
+import { Refusal, server, type Asked } from "./server";
+import { screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { useState } from "react";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { Board } from "../src/board/Board";
+import { Boundary } from "../src/app/Boundary";
+import { useKeys } from "../src/shared/hooks";
+import Start from "../src/start/Start";
+import board from "./fixtures/board.json";
+import circuitFile from "./fixtures/circuit.json";
+import intake from "./fixtures/intake.json";
+import machines from "./fixtures/machines.json";
+import { here, job, show } from "./page";
+
+describe("starting a job", () => {
+  beforeEach(() => {
+    server.on("GET /api/machines", machines);
+    server.on("GET /api/circuits", [circuitFile.circuit]);
+    server.on("POST /api/intake", (a: Asked) => {
+      const { text, answers } = a.body as { text: string; answers: object };
+      return text === "" && Object.keys(answers).length === 0 ? { fits: [], ask: [] } : intake;
+    });
+    server.on("GET /api/board", []);
+  });
+
+  it("finds circuits from plain words, says why, and asks what would still tell them apart", async () => {
+    show(<Start />);
+    await userEvent.type(screen.getByRole("textbox", { name: "What does it do, or not do?" }), "heater fan");
+    const first = await screen.findByRole("button", { name: new RegExp(intake.fits[0]!.title) });
+    expect(first.textContent).toContain("you said “heater”");
+    expect(screen.getByText(intake.ask[0]!.text)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: intake.ask[0]!.answers[0]!.label }));
+    await waitFor(() =>
+      expect((server.got("POST", "/intake").at(-1)!.body as { answers: object }).answers).toEqual({
+        [intake.ask[0]!.id]: intake.ask[0]!.answers[0]!.id,
+      }),
+    );
+  });
+
+  it("opens the job at Measure by one touch, with the answers given on the way", async () => {
+    const j = job();
+    server.on("POST /api/jobs", () => j);
+    show(<Start />);
+    await userEvent.type(screen.getByRole("textbox", { name: "What does it do, or not do?" }), "heater fan");
+    await userEvent.click(await screen.findByRole("button", { name: new RegExp(intake.fits[0]!.title) }));
+    await waitFor(() => expect(here).toBe(`/jobs/${j.id}/measure`));
+    expect(server.got("POST", "/jobs")).toHaveLength(1);
+    expect(server.got("POST", "/jobs")[0]!.body).toMatchObject({
+      circuit: intake.fits[0]!.circuit,
+      complaint: "heater fan",
+    });
+  });
+
+  it("knows a machine by its name, and asks of a new one what it is", async () => {
+    server.on("POST /api/jobs", () => job());
+    show(<Start />);
+    const field = screen.getByRole("combobox", { name: /Which machine/ });
+    await userEvent.type(field, "Reed cutter");
+    expect(await screen.findByText("A new machine. What type is it?")).toBeTruthy();
+    await userEvent.clear(field);
+    await userEvent.type(field, machines[0]!.name);
+    await waitFor(() => expect(screen.queryByText("A new machine. What type is it?")).toBeNull());
+    await userEvent.click(await screen.findByRole("button", { name: new RegExp(circuitFile.circuit.title) }));
+    await waitFor(() => expect(server.got("POST", "/jobs")).toHaveLength(1));
+    expect(server.got("POST", "/jobs")[0]!.body).toMatchObject({ machine_id: machines[0]!.id });
+  });
+
+  it("sends the same id again when the first try failed: one job, however often it is touched", async () => {
+    let tries = 0;
+    server.on("POST /api/jobs", () =>
+      ++tries === 1 ? new Refusal(503, "The database does not answer. Try again.") : job(),
+    );
+    show(<Start />);
+    const touch = async () =>
+      userEvent.click(await screen.findByRole("button", { name: new RegExp(circuitFile.circuit.title) }));
+    await touch();
+    expect(await screen.findByText("The database does not answer. Try again.")).toBeTruthy();
+    await touch();
+    await waitFor(() => expect(server.got("POST", "/jobs")).toHaveLength(2));
+    const [a, b] = server.got("POST", "/jobs").map((x) => (x.body as { id: string }).id);
+    expect(a).toBe(b);
+  });
+});
+
+describe("the board", () => {
+  beforeEach(() => server.on("GET /api/board", board));
+
+  it("lists what is to be decided before what is to be measured, and finds by any words", async () => {
+    show(<Board />);
+    const rows = () => [...document.querySelectorAll(".jobrow")].map((r) => r.textContent ?? "");
+    await waitFor(() => expect(rows()).toHaveLength(board.length));
+    const at = (stage: string) => board.filter((r) => r.stage === stage).map((r) => r.machine);
+    const order = [...at("decide"), ...at("measure")];
+    const seen = rows().map((t) => order.findIndex((m) => t.includes(m)));
+    const last = at("decide").length;
+    expect(seen.slice(0, last).every((i) => i < last)).toBe(true);
+    await userEvent.keyboard("/");
+    await userEvent.keyboard("first frost");
+    await waitFor(() => expect(rows()).toHaveLength(1));
+    expect(rows()[0]).toContain("Orchard tractor 3");
+  });
+
+  it("begins a job by one key, but not while somebody types", async () => {
+    show(<Board />);
+    await userEvent.type(await screen.findByRole("textbox", { name: "Search jobs" }), "van n");
+    expect(here).toBe("/");
+    (document.activeElement as HTMLElement).blur();
+    await userEvent.keyboard("n");
+    expect(here).toBe("/start");
+  });
+
+  it("offers no work to who may only read", async () => {
+    show(<Board />, { mayWrite: false });
+    await screen.findByText("Orchard tractor 3");
+    expect(screen.queryByRole("button", { name: /Start a job/ })).toBeNull();
+  });
+});
+
+describe("keys", () => {
+  function Counter() {
+    const [n, setN] = useState(0);
+    useKeys((k) => {
+      if (k !== "x") return false;
+      setN(n + 1);
+      return true;
+    });
+    return <output>{n}</output>;
+  }
+  const count = () => screen.getByRole("status").textContent;
+
+  it("count on the page, not with a modifier, in a field or under a dialog", async () => {
+    const page = show(
+      <>
+        <Counter />
+        <input aria-label="field" />
+      </>,
+    );
+    await userEvent.keyboard("x");
+    expect(count()).toBe("1");
+    await userEvent.keyboard("{Control>}x{/Control}y");
+    await userEvent.type(screen.getByRole("textbox"), "x");
+    expect(count()).toBe("1");
+    (document.activeElement as HTMLElement).blur();
+    page.rerender(<div role="dialog" />);
+  });
+});
+
+describe("a view that fails", () => {
+  it("says so and leaves a way out, and takes nothing else with it", () => {
+    const quiet = vi.spyOn(console, "error").mockImplementation(() => {});
+    const Broken = () => {
+      throw new Error("no such picture");
+    };
+    show(
+      <>
+        <p>the bar</p>
+        <Boundary>
+          <Broken />
+        </Boundary>
+      </>,
+    );
+    expect(screen.getByRole("alert").textContent).toContain("What you entered is kept");
+    expect(screen.getByRole("button", { name: "Open it again" })).toBeTruthy();
+    expect(screen.getByText("the bar")).toBeTruthy();
+    quiet.mockRestore();
+  });
+});

@@ -27,6 +27,7 @@ test-web: web/node_modules/.installed ## what the interface does without a brows
 bench: ## the figures of speed and memory
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go test -run '^$$' -bench Years -benchtime 1x -timeout 30m -v ./internal/store
+	go test -run '^$$' -bench FiftyOpenJobs -benchtime 1x ./internal/web
 
 evaluate: bin/corriente ## how right the adviser is; takes minutes
 	./bin/corriente evaluate --circuit starter --faults 1000 --seed 1

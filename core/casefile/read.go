@@ -370,8 +370,11 @@ func (c *Case) setVoltage() *Problem {
 		c.NominalVoltage = c.Circuit.NominalVoltage
 		return nil
 	}
-	if c.NominalVoltage > 60 {
-		return problem("/nominal_voltage", "%g V is above 60 V DC: stop, that is work for people licensed for it", c.NominalVoltage)
+	switch v := c.NominalVoltage; {
+	case c.Circuit.Mains && v > 250: // of mains parts only dead tests are asked, and those of a household's
+		return problem("/nominal_voltage", "%g V is above 250 V AC: stop, that is work for people licensed for it", v)
+	case !c.Circuit.Mains && v > 60:
+		return problem("/nominal_voltage", "%g V is above 60 V DC: stop, that is work for people licensed for it", v)
 	}
 	c.Circuit.ScaleTo(c.NominalVoltage)
 	return nil

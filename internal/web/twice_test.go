@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"corriente/core/circuit"
 	"corriente/internal/store"
 	"corriente/internal/web"
 )
@@ -120,6 +121,36 @@ func TestEveryWriteSentTwiceIsWrittenOnce(t *testing.T) {
 	assert.Len(t, v.Evidence, len(j.Evidence)+3)
 	assert.Len(t, v.Repairs, len(j.Repairs)+1)
 	assert.Len(t, v.Decisions, len(j.Decisions)+1)
+}
+
+// Every circuit there is can be opened, looked at in each of its states, taken out as a
+// case file and brought in again.
+func TestEveryCircuitOpensAsAJob(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("jory")
+	for _, f := range circuit.Families() {
+		id := store.NewID().String()
+		p := problem{}
+		require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": "Cart for " + f, "kind": "cart", "circuit": f, "complaint": "slow"}, &p), "%s: %s", f, p.Detail)
+		ci, err := circuit.Family(f)
+		require.NoError(t, err)
+		for _, s := range ci.States {
+			if s.Hidden {
+				continue
+			}
+			var v web.JobView
+			require.Equal(t, 200, c.do("GET", "/api/jobs/"+id+"?state="+s.ID, nil, &v), "%s %s", f, s.ID)
+			assert.Equal(t, s.ID, v.Picture.State)
+			assert.Equal(t, ci.NominalVoltage, v.Voltage)
+			assert.NotEmpty(t, v.Picture.Paths, "%s %s", f, s.ID)
+		}
+		var file json.RawMessage
+		require.Equal(t, 200, c.do("GET", "/api/jobs/"+id+"/case", nil, &file), f)
+		var back web.JobView
+		require.Equal(t, 200, c.do("POST", "/api/cases?id="+store.NewID().String(), []byte(file), &back), "%s: %s", f, file)
+		assert.Equal(t, f, back.Circuit)
+		assert.Equal(t, "slow", back.Complaint)
+	}
 }
 
 // The counter reads and prints and changes nothing, whatever is sent; what is refused is

@@ -28,7 +28,7 @@ import (
 func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
 
 type client struct {
-	t    *testing.T
+	t    testing.TB
 	base string
 	http *http.Client
 }
@@ -46,7 +46,7 @@ var loaded = sync.OnceValues(func() (*store.Store, error) {
 	return st, err
 })
 
-func serve(t *testing.T) (*client, *store.Store) {
+func serve(t testing.TB) (*client, *store.Store) {
 	t.Helper()
 	from, err := loaded()
 	require.NoError(t, err)

@@ -71,9 +71,12 @@ var kinds = []struct {
 var (
 	countRe  = regexp.MustCompile(`^(\d{1,3})\s*[x×*]\s*`)
 	countRe2 = regexp.MustCompile(`^(\d{1,3})\s+([a-zA-Z])`)
-	sizeRe   = regexp.MustCompile(`(?i)\b(m\d{1,2}(?:[.,]\d+)?(?:\s?[x×]\s?\d+)?|\d+(?:[.,]\d+)?\s?mm|\d+/\d+\s?(?:in\b|inch|")|tx?\d{1,2}|ph\d|pz\d)`)
-	torqueRe = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s?(nm|n m)\b`)
-	wordRe   = regexp.MustCompile(`[\p{L}\d-]+`)
+	// Small counts are written out as often as not.
+	countWord = regexp.MustCompile(`(?i)^(two|three|four|five|six|seven|eight|nine|ten|twelve)\s+`)
+	wordCount = map[string]string{"two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "twelve": "12"}
+	sizeRe    = regexp.MustCompile(`(?i)\b(m\d{1,2}(?:[.,]\d+)?(?:\s?[x×]\s?\d+)?|\d+(?:[.,]\d+)?\s?mm|\d+/\d+\s?(?:in\b|inch|")|tx?\d{1,2}|ph\d|pz\d)`)
+	torqueRe  = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s?(nm|n m)\b`)
+	wordRe    = regexp.MustCompile(`[\p{L}\d-]+`)
 )
 
 // MaxText is the longest entry, in characters.
@@ -114,6 +117,9 @@ func Parse(text string) Piece {
 	parts := cut(rest)
 	if len(parts) > 0 {
 		head := parts[0]
+		if m := countWord.FindStringSubmatch(head); m != nil {
+			head = wordCount[strings.ToLower(m[1])] + " " + head[len(m[0]):]
+		}
 		if m := countRe.FindStringSubmatch(head); m != nil {
 			e.Count, _ = strconv.Atoi(m[1])
 			head = head[len(m[0]):]
@@ -193,7 +199,7 @@ func letter(c byte) bool { return c >= 'a' && c <= 'z' || c >= 0x80 }
 func kindOf(s string) string {
 	words := wordRe.FindAllString(strings.ToLower(s), -1)
 	for i, w := range words {
-		if i > 0 && slices.Contains([]string{"at", "of", "on", "for", "to", "with", "in", "from", "under", "behind", "beside"}, w) {
+		if i > 0 && slices.Contains([]string{"at", "of", "on", "for", "to", "with", "in", "from", "under", "behind", "beside", "off", "by", "near"}, w) {
 			words = words[:i]
 			break
 		}

@@ -112,3 +112,54 @@ func FuzzParse(f *testing.F) {
 		_ = e.BackWords()
 	})
 }
+
+// Lines as they are written with one hand beside a motor (from memory): what a reader would
+// take from each must be what is kept.
+func TestLinesFromTheBench(t *testing.T) {
+	for _, c := range []struct {
+		text     string
+		act      string
+		count    int
+		size     string
+		kind     string
+		warnings []string
+	}{
+		{"10mm nut", Off, 1, "10mm", "nut", nil},
+		{"2 nuts 13 mm on B stud", Off, 2, "13 mm", "nut", nil},
+		{"three long bolts 8 mm", Off, 3, "8 mm", "bolt", nil},
+		{"1/4 inch bolt", Off, 1, "1/4 inch", "bolt", nil},
+		{"M8 bolt, rusty", Off, 1, "M8", "bolt", []string{"rusty"}},
+		{"circlip off shaft", Off, 1, "", "clip", nil},
+		{"E-clip", Off, 1, "", "clip", nil},
+		{"cover, glued", Off, 1, "", "housing", []string{"glued"}},
+		{"unplugged grey 4-pin plug", Unplugged, 1, "", "plug", nil},
+		{"Unplug battery minus", Unplugged, 1, "", "", nil},
+		{"red wire off B stud", Off, 1, "", "wire", nil},
+		{"moved: hose clipped to bracket", Moved, 1, "", "belt", nil},
+		{"mark: arm on glass", Mark, 1, "", "arm", nil},
+		{"stop screw, do not turn", Setting, 1, "", "screw", []string{"do not turn"}},
+		{"2x M5 x 16 screws, different lengths", Off, 2, "", "screw", nil},
+		{"thrust washer", Off, 1, "", "washer", nil},
+		{"gear, greasy", Off, 1, "", "gear", nil},
+		{"rear bearing", Off, 1, "", "bearing", nil},
+		{"o-ring", Off, 1, "", "seal", nil},
+		{"brush holder plate", Off, 1, "", "brush", nil},
+		{"T20 torx, tight", Off, 1, "T20", "screw", []string{"tight"}},
+	} {
+		t.Run(c.text, func(t *testing.T) {
+			e := Parse(c.text)
+			assert.Equal(t, c.act, e.Act)
+			assert.Equal(t, c.count, e.Count)
+			if c.size != "" {
+				assert.Equal(t, strings.ReplaceAll(c.size, " ", ""), strings.ReplaceAll(e.Size, " ", ""))
+			}
+			if c.kind != "" {
+				assert.Equal(t, c.kind, e.Kind)
+			}
+			for _, w := range c.warnings {
+				assert.Contains(t, e.Warnings, w)
+			}
+			assert.Equal(t, c.text, e.Text, "the line itself is kept as it was typed")
+		})
+	}
+}

@@ -70,6 +70,24 @@ func TestAWriteAnswersWithWhatIsStored(t *testing.T) {
 	}
 }
 
+// A new machine and its first job are there together or not at all.
+func TestAJobThatIsRefusedLeavesNoMachine(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	taken := *j
+	taken.Machine = store.Machine{ID: store.NewID(), Name: "Reed cutter", Kind: "boat", Voltage: 12}
+	assert.ErrorIs(t, st.CreateJobOnNewMachine(t.Context(), &taken, &u.ID), store.ErrConflict, "the job's id belongs to another machine")
+	_, err := st.Machine(t.Context(), taken.Machine.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	taken.ID = store.NewID()
+	for range 2 {
+		require.NoError(t, st.CreateJobOnNewMachine(t.Context(), &taken, &u.ID))
+	}
+	got, err := st.Job(t.Context(), taken.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Reed cutter", got.Machine.Name)
+}
+
 // A reading of before a repair belongs before it, also where it is the last there is.
 func TestTheLastReadingOfBeforeARepairStaysBeforeIt(t *testing.T) {
 	st := testdb.Open(t)

@@ -194,7 +194,11 @@ type Machine struct {
 
 // PutMachine adds a machine; the same id again changes nothing.
 func (s *Store) PutMachine(ctx context.Context, m Machine) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO machines (id, name, kind, place, nominal_voltage, note, built, created_at) VALUES (?,?,?,?,?,?,NULLIF(?, 0),UTC_TIMESTAMP(6))
+	return s.tx(ctx, func(tx *sql.Tx) error { return putMachine(ctx, tx, &m) })
+}
+
+func putMachine(ctx context.Context, tx *sql.Tx, m *Machine) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO machines (id, name, kind, place, nominal_voltage, note, built, created_at) VALUES (?,?,?,?,?,?,NULLIF(?, 0),UTC_TIMESTAMP(6))
 		ON DUPLICATE KEY UPDATE id=id`, m.ID[:], m.Name, m.Kind, m.Place, m.Voltage, m.Note, m.Built)
 	return err
 }
@@ -348,6 +352,16 @@ type Verdict struct {
 // CreateJob adds a job with all of its case. The same id again returns nil when
 // it is the same machine and circuit, ErrConflict when it is not.
 func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
+	return s.openJob(ctx, j, false, by)
+}
+
+// CreateJobOnNewMachine is CreateJob together with the job's machine, which may be there
+// already: both are added, or neither.
+func (s *Store) CreateJobOnNewMachine(ctx context.Context, j *Job, by *uuid.UUID) error {
+	return s.openJob(ctx, j, true, by)
+}
+
+func (s *Store) openJob(ctx context.Context, j *Job, newMachine bool, by *uuid.UUID) error {
 	head, err := headOf(j.Case)
 	if err != nil {
 		return err
@@ -357,6 +371,11 @@ func (s *Store) CreateJob(ctx context.Context, j *Job, by *uuid.UUID) error {
 		return err
 	}
 	err = s.tx(ctx, func(tx *sql.Tx) error {
+		if newMachine {
+			if err := putMachine(ctx, tx, &j.Machine); err != nil {
+				return err
+			}
+		}
 		r, err := tx.ExecContext(ctx, `INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, unreachable, opened_by, opened_at, closed_at)
 			VALUES (?,?,?,?,?,1,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
 			j.ID[:], j.Machine.ID[:], j.Case.CircuitID, head, j.Complaint, string(unreach), idOrNil(by), j.OpenedAt.UTC(), j.ClosedAt)

@@ -636,13 +636,12 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			if err := builtInTime(m.Built); err != nil {
 				return nil, err
 			}
-			if err := s.st.PutMachine(ctx, m); err != nil {
-				return nil, s.fail("machine", err)
-			}
 		}
+		create := s.st.CreateJobOnNewMachine
 		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
 			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
 		if m.Name == "" {
+			create = s.st.CreateJob
 			had, err := s.st.Machine(ctx, mid)
 			if err != nil && !errors.Is(err, store.ErrNotFound) { // one that is not there is refused below
 				return nil, s.fail("machine", err)
@@ -660,7 +659,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			c.Evidence = append(c.Evidence, e)
 		}
 		j := &store.Job{ID: id, Machine: m, Case: c, Complaint: strings.TrimSpace(b.Complaint), OpenedAt: time.Now().UTC()}
-		if err := s.st.CreateJob(ctx, j, &u.ID); err != nil {
+		if err := create(ctx, j, &u.ID); err != nil {
 			if errors.Is(err, store.ErrNotFound) {
 				return nil, huma.Error422UnprocessableEntity("This machine is not in the list: choose one, or type a new name.")
 			}
@@ -909,7 +908,7 @@ func (s *Server) caseRoutes() {
 			if err := s.machineFor(ctx, j, name); err != nil {
 				return nil, s.fail("import", err)
 			}
-			if err := s.st.CreateJob(ctx, j, &u.ID); err != nil {
+			if err := s.st.CreateJobOnNewMachine(ctx, j, &u.ID); err != nil {
 				return nil, s.fail("import", err)
 			}
 			if j, err = s.st.Job(ctx, j.ID); err != nil {
@@ -919,8 +918,8 @@ func (s *Server) caseRoutes() {
 		})
 }
 
-// machineFor finds the machine of an imported case by name, or adds it under an
-// id that follows from the job's, so that importing again adds nothing.
+// machineFor finds the machine of an imported case by name, or makes one whose id
+// follows from the job's, so that importing again adds nothing.
 func (s *Server) machineFor(ctx context.Context, j *store.Job, name string) error {
 	ms, err := s.st.Machines(ctx)
 	if err != nil {
@@ -933,7 +932,7 @@ func (s *Server) machineFor(ctx context.Context, j *store.Job, name string) erro
 		}
 	}
 	j.Machine = store.Machine{ID: uuid.NewSHA1(j.ID, []byte(name)), Name: clip(name, 120), Voltage: j.Case.NominalVoltage}
-	return s.st.PutMachine(ctx, j.Machine)
+	return nil
 }
 
 func clip(s string, n int) string {

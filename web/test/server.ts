@@ -33,6 +33,25 @@ export const server = {
   },
 };
 
+/** How the page is looked at, and what instruments say on it. */
+export const page = { narrow: false, lives: [] as Live[] };
+
+/** A stream of a live instrument, spoken for by the test. */
+export class Live extends EventTarget {
+  onerror: (() => void) | null = null;
+  closed = false;
+  constructor(readonly url: string) {
+    super();
+    page.lives.push(this);
+  }
+  says(what: string, data: object) {
+    this.dispatchEvent(new MessageEvent(what, { data: JSON.stringify(data) }));
+  }
+  close() {
+    this.closed = true;
+  }
+}
+
 const NodeRequest = globalThis.Request;
 // Node knows no page to which an address is relative, and its requests take no signal of another window.
 globalThis.Request = class extends NodeRequest {
@@ -68,8 +87,10 @@ globalThis.fetch = async (to: RequestInfo | URL, how?: RequestInit) => {
 };
 
 if (typeof window !== "undefined") {
+  window.EventSource = Live as never;
+  window.scrollTo = () => {};
   window.matchMedia = ((query: string) => ({
-    matches: false,
+    matches: page.narrow && query.includes("max-width"),
     media: query,
     addEventListener: () => {},
     removeEventListener: () => {},
@@ -92,6 +113,8 @@ if (typeof window !== "undefined") {
 beforeEach(() => {
   server.asked.length = 0;
   server.answers.clear();
+  page.narrow = false;
+  page.lives.length = 0;
 });
 afterEach(() => {
   cleanup();

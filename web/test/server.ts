@@ -71,7 +71,7 @@ globalThis.fetch = async (to: RequestInfo | URL, how?: RequestInit) => {
     method: r.method,
     path: u.pathname,
     query: u.searchParams,
-    body: text ? JSON.parse(text) : undefined,
+    body: r.headers.get("Content-Type")?.includes("json") && text ? JSON.parse(text) : text || undefined,
   };
   server.asked.push(a);
   for (const [what, answer] of server.answers) {
@@ -87,6 +87,13 @@ globalThis.fetch = async (to: RequestInfo | URL, how?: RequestInit) => {
 };
 
 if (typeof window !== "undefined") {
+  Blob.prototype.text ??= function (this: Blob) {
+    return new Promise((done) => {
+      const r = new FileReader();
+      r.onload = () => done(String(r.result));
+      r.readAsText(this);
+    });
+  };
   window.EventSource = Live as never;
   window.scrollTo = () => {};
   window.matchMedia = ((query: string) => ({

@@ -57,6 +57,7 @@ func (w *Work) solveRunning() {
 	}
 	phase := 0
 	for k := range n.C.Stations {
+		w.Closed[k] = n.C.Stations[k].Kind == Contact && n.presentIn[w.st][k] && w.contactClosed(k)
 		if y, emf, ok := w.admittance(k, &phase); ok {
 			add(w.a[k], w.b[k], y, emf)
 		}

@@ -296,3 +296,22 @@ func FuzzReadCircuit(f *testing.F) {
 		}
 	})
 }
+
+// A contact of a circuit on alternating current says how it stands as any other does.
+func TestContactsOnAlternatingCurrent(t *testing.T) {
+	n, m := load(t, "capacitor_fan")
+	k := n.C.StationIndex("speed_switch")
+	closed := func(state, what string) bool {
+		h, w := n.SoundAll(), n.NewWork()
+		if what != "" {
+			f, sev, _, err := m.Parse(what)
+			require.NoError(t, err)
+			m.Apply(h, n.Nominal(), f, sev)
+		}
+		w.Solve(n.StatePos(state), n.Nominal(), h)
+		return w.Closed[k]
+	}
+	assert.True(t, closed("powered_observe", ""), "switched on")
+	assert.False(t, closed("powered_observe", "speed_switch.stuck_open"))
+	assert.False(t, closed("isolated", ""), "off")
+}

@@ -295,3 +295,26 @@ func TestAWeldedInterlockShowsOnlyWhenItIsLetGo(t *testing.T) {
 		})
 	}
 }
+
+// On the mains nothing is probed, so nothing is drawn that would be: no volts, no points
+// for a probe.
+func TestThePictureOfTheMainsShowsNoVolts(t *testing.T) {
+	a := adviserOf(t, "capacitor_fan")
+	op := weigh(t, a, nil)
+	pic, err := op.Picture("powered_observe")
+	require.NoError(t, err)
+	assert.False(t, pic.Powered)
+	assert.Contains(t, pic.Note, "Nothing is probed")
+	for _, p := range pic.Paths {
+		for _, n := range p.Nodes {
+			assert.True(t, n.Hidden, n.ID)
+			assert.Zero(t, n.High, n.ID)
+		}
+	}
+	for _, n := range op.Next {
+		assert.False(t, n.Measure != "" && n.State == "powered_observe", "%+v", n)
+	}
+	dead, err := op.Picture("isolated")
+	require.NoError(t, err)
+	assert.False(t, dead.Paths[0].Nodes[0].Hidden, "dead, it is measured")
+}

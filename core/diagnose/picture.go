@@ -80,7 +80,9 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		return nil, fmt.Errorf("circuit %s has no state %q", a.C.ID, state)
 	}
 	st := &a.C.States[si]
-	pic := &Picture{Others: []PictureOther{}, State: state, Powered: st.Powered(), SpentMin: a.Spent(op.job)}
+	// What hangs on the mains is looked at, never probed: no volts are drawn that somebody might check.
+	probed := st.Powered() && st.Supply != "mains"
+	pic := &Picture{Others: []PictureOther{}, State: state, Powered: probed, SpentMin: a.Spent(op.job)}
 	for i, n := range op.Next {
 		if i < 2 {
 			pic.ToGoMin += n.Minutes
@@ -93,7 +95,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 	good := a.healthyView(op.post)
 	var views []cellView
 	s := a.newSolver()
-	if st.Powered() {
+	if probed {
 		views, _ = a.views(op.post)
 		// A band of 5 to 95 % does not see what weighs less.
 		for n := len(views); n > 1 && views[n-1].w < 0.004; n-- {
@@ -109,7 +111,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 	}
 	measured := op.measuredNodes(state)
 	var ampParts []gaussPart
-	if m := a.Net.MotorStation(); m >= 0 && st.Powered() {
+	if m := a.Net.MotorStation(); m >= 0 && probed {
 		for i := range views {
 			l := a.viewAt(&views[i], si, s)
 			mean, v := views[i].sc.projectRow(l.ji[m*a.q:(m+1)*a.q], float64(l.i[m]))
@@ -151,8 +153,8 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		for _, id := range nodes {
 			i := a.C.NodeIndex(id)
 			n := &a.C.Nodes[i]
-			pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access, Hidden: n.Hidden}
-			if st.Powered() {
+			pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access, Hidden: n.Hidden || st.Powered() && !probed}
+			if probed {
 				b, loose := op.nodeBand(views, si, i, -1, s)
 				pn.Low, pn.Mid, pn.High, pn.Loose = sigV(b.Low), sigV(b.Mid), sigV(b.High), loose
 				pn.Ghost = sigV(float64(good.at(si).v[i]))
@@ -165,7 +167,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		for k, id := range p.Stations {
 			x := a.C.Station(id)
 			ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop, Suspect: round(sus[id])}
-			if st.Powered() {
+			if probed {
 				b, _ := op.nodeBand(views, si, a.C.NodeIndex(nodes[k]), a.C.NodeIndex(nodes[k+1]), s)
 				ps.Drop = Band90{sigV(b.Low), sigV(b.Mid), sigV(b.High)}
 				ps.Allowed = a.allowed(x, op, views, si, s)

@@ -464,7 +464,7 @@ function ControlPath({
   const gap = (right - left) / path.stations.length;
   const x = path.nodes.map((_, i) => left + i * gap);
   const scale = scaleFor(path.nodes, 8, 36, 6, true);
-  const [name, more] = wrap(path.label, 12);
+  const [name, more] = wrap(path.label, 14);
   return (
     <svg width={width} height={76} role="group" aria-label={`${path.label} path`} className="control">
       <text className="control-name" x={8} y={more ? 14 : 26}>

@@ -204,7 +204,7 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
               Already know it
             </Button>
           )}
-          {!own && <OwnPicker onOwn={onOwn} />}
+          {!own && st?.supply !== "mains" && <OwnPicker onOwn={onOwn} />}
         </div>
       )}
     </section>

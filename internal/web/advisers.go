@@ -34,7 +34,8 @@ type advisers struct {
 	// What readings that are just being entered would amount to, the latest first.
 	foreseen   []foreseen
 	foreseeing singleflight.Group
-	looks      map[uuid.UUID]*byte // the latest look ahead of each job
+	looks      map[uuid.UUID]int // the latest look ahead of each job
+	turn       int
 }
 
 // keepForeseen is how many opinions on what is being entered are kept: one for whoever
@@ -54,7 +55,7 @@ type entry struct {
 }
 
 func newAdvisers() *advisers {
-	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]*byte{}}
+	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]int{}}
 }
 
 func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
@@ -161,7 +162,7 @@ func (c *advisers) glance(ctx context.Context, j *store.Job) (*diagnose.Opinion,
 	if ok && o.revision == j.Revision {
 		return o.op, nil
 	}
-	op, err := c.reason(ctx, j)
+	op, _, err := c.reason(ctx, j)
 	if err != nil {
 		return nil, err
 	}
@@ -170,26 +171,26 @@ func (c *advisers) glance(ctx context.Context, j *store.Job) (*diagnose.Opinion,
 }
 
 // reason weighs a job's evidence, or finds what came of it when it was foreseen. Two
-// who want the same share one answer.
-func (c *advisers) reason(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
+// who want the same share one answer. The key names what the job says.
+func (c *advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opinion, key [32]byte, err error) {
 	e, err := c.entry(j.Case.Circuit)
 	if err != nil {
-		return nil, err
+		return nil, key, err
 	}
 	dj := diagnose.JobOf(j.Case)
 	dj.Known.Unreachable = j.Unreachable
-	key, err := sayKey(e, dj)
-	if err != nil {
-		return nil, err
+	if key, err = sayKey(e, dj); err != nil {
+		return nil, key, err
 	}
 	c.mu.Lock()
 	i := slices.IndexFunc(c.foreseen, func(f foreseen) bool { return f.key == key })
 	if i >= 0 {
-		op := c.foreseen[i].op
-		c.mu.Unlock()
-		return op.For(dj), nil
+		op = c.foreseen[i].op
 	}
 	c.mu.Unlock()
+	if i >= 0 {
+		return op.For(dj), key, nil
+	}
 	v, err, _ := c.foreseeing.Do(string(key[:]), func() (any, error) {
 		// The one who asked first may leave; the others still want it.
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
@@ -197,9 +198,9 @@ func (c *advisers) reason(ctx context.Context, j *store.Job) (*diagnose.Opinion,
 		return e.a.Glance(ctx, dj)
 	})
 	if err != nil {
-		return nil, err
+		return nil, key, err
 	}
-	return v.(*diagnose.Opinion).For(dj), nil
+	return v.(*diagnose.Opinion).For(dj), key, nil
 }
 
 // foresee weighs what a job would amount to with one more piece of evidence, while it is
@@ -209,7 +210,7 @@ func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidenc
 	then, with := *j, *j.Case
 	with.Evidence = append(slices.Clip(with.Evidence), e)
 	then.Case = &with
-	op, err := c.reason(ctx, &then)
+	op, key, err := c.reason(ctx, &then)
 	if err != nil {
 		return err
 	}
@@ -218,32 +219,28 @@ func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidenc
 			return err
 		}
 	}
-	en, err := c.entry(with.Circuit)
-	if err != nil {
-		return err
-	}
-	key, err := sayKey(en, op.Job())
-	if err != nil {
-		return err
-	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	c.foreseen = slices.DeleteFunc(c.foreseen, func(f foreseen) bool { return f.key == key && !f.op.Thought })
-	if !slices.ContainsFunc(c.foreseen, func(f foreseen) bool { return f.key == key }) {
+	i := slices.IndexFunc(c.foreseen, func(f foreseen) bool { return f.key == key })
+	switch {
+	case i >= 0 && !c.foreseen[i].op.Thought:
+		c.foreseen[i].op = op
+	case i < 0:
 		c.foreseen = slices.Insert(c.foreseen, 0, foreseen{key, op})
 		c.foreseen = c.foreseen[:min(len(c.foreseen), keepForeseen)]
 	}
 	return nil
 }
 
-// look begins a new look ahead of a job and says whether it is still the latest.
+// look begins a new look ahead of a job; latest says whether none has begun since.
 func (c *advisers) look(job uuid.UUID) (latest func() bool) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if len(c.looks) >= keepOpinions {
 		clear(c.looks)
 	}
-	mine := new(byte)
+	c.turn++
+	mine := c.turn
 	c.looks[job] = mine
 	return func() bool {
 		c.mu.Lock()

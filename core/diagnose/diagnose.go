@@ -212,9 +212,6 @@ func (op *Opinion) For(j *Job) *Opinion {
 	return &out
 }
 
-// Job is what the opinion is of.
-func (op *Opinion) Job() *Job { return op.job }
-
 // Think returns the opinion with what to do next. The receiver stays as it is.
 func (op *Opinion) Think(ctx context.Context) (*Opinion, error) {
 	if op.Thought {

@@ -22,7 +22,7 @@ func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
 func rows(t *testing.T, st *store.Store) map[string]int {
 	t.Helper()
 	out := map[string]int{}
-	for _, table := range []string{"users", "machines", "jobs", "evidence", "repairs", "decisions", "proofs", "outcomes", "parts"} {
+	for _, table := range []string{"users", "machines", "jobs", "evidence", "decisions", "outcomes", "parts"} {
 		var n int
 		require.NoError(t, st.DB.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM "+table).Scan(&n), table)
 		out[table] = n

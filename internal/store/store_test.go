@@ -26,7 +26,7 @@ func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
 
 func newJob(t testing.TB, st *store.Store) (*store.Job, store.User) {
 	t.Helper()
-	u := store.User{ID: store.NewID(), Login: "t" + store.NewID().String()[:8], Name: "T", Role: "technician", Hash: "x"}
+	u := store.User{ID: store.NewID(), Login: "t" + store.NewID().String()[24:], Name: "T", Role: "technician", Hash: "x"}
 	require.NoError(t, st.PutUser(t.Context(), u))
 	m := store.Machine{ID: store.NewID(), Name: "Punt", Voltage: 12}
 	require.NoError(t, st.PutMachine(t.Context(), m))

@@ -1,0 +1,212 @@
+package store_test
+
+import (
+	"bytes"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"corriente/core/train"
+	"corriente/internal/store"
+	"corriente/internal/testdb"
+)
+
+func ptr[T any](v T) *T { return &v }
+
+// A finding in the strip-down is evidence at once, follows its line's words, and goes with
+// it; a resend of anything changes nothing.
+func TestAFindingIsItsLinesEvidence(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	line := store.NewID()
+	weighed := func() (out []string) {
+		got, err := st.Job(t.Context(), j.ID)
+		require.NoError(t, err)
+		for _, e := range got.Case.Evidence {
+			if !e.Struck {
+				out = append(out, e.Observe+" "+e.Outcome)
+			}
+		}
+		return out
+	}
+	change := func(c store.StripChange) {
+		t.Helper()
+		for range 2 {
+			require.NoError(t, st.ChangeStrip(t.Context(), j.ID, line, c, u.ID))
+		}
+	}
+	for range 2 {
+		require.NoError(t, st.AddStrip(t.Context(), j.ID, line, "brushes worn", u.ID))
+	}
+	assert.Equal(t, []string{"brushes_seen worn"}, weighed())
+	change(store.StripChange{Text: ptr("brushes stuck")})
+	assert.Equal(t, []string{"brushes_seen stuck"}, weighed())
+	change(store.StripChange{Text: ptr("brush spring")})
+	assert.Empty(t, weighed(), "nothing is found any more")
+	change(store.StripChange{Text: ptr("brushes worn")})
+	assert.Equal(t, []string{"brushes_seen worn"}, weighed(), "as it was, and once")
+	change(store.StripChange{Struck: ptr(true)})
+	assert.Empty(t, weighed())
+	change(store.StripChange{Struck: ptr(false)})
+	assert.Equal(t, []string{"brushes_seen worn"}, weighed())
+	other, v := newJob(t, st)
+	assert.ErrorIs(t, st.AddStrip(t.Context(), other.ID, line, "bolt", v.ID), store.ErrConflict, "a line belongs to one job")
+	assert.ErrorIs(t, st.ChangeStrip(t.Context(), other.ID, line, store.StripChange{Back: ptr(true)}, v.ID), store.ErrNotFound)
+}
+
+// Things go back in any order, and back off again; what does not is explained.
+func TestPuttingBack(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	a, b := store.NewID(), store.NewID()
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, a, "2x 8 mm bolt", u.ID))
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, b, "cover", u.ID))
+	require.NoError(t, st.ChangeStrip(t.Context(), j.ID, b, store.StripChange{Back: ptr(true)}, u.ID))
+	list, err := st.Strip(t.Context(), j.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.Equal(t, []string{"2x 8 mm bolt", "cover"}, []string{list[0].Text, list[1].Text}, "as they came off")
+	require.NotNil(t, list[1].BackAt)
+	assert.Equal(t, "T", list[1].BackBy)
+	first := *list[1].BackAt
+	require.NoError(t, st.ChangeStrip(t.Context(), j.ID, b, store.StripChange{Back: ptr(true)}, u.ID))
+	list, err = st.Strip(t.Context(), j.ID)
+	require.NoError(t, err)
+	assert.Equal(t, first, *list[1].BackAt, "ticked again it keeps its time")
+	require.NoError(t, st.ChangeStrip(t.Context(), j.ID, b, store.StripChange{Back: ptr(false)}, u.ID))
+	require.NoError(t, st.ChangeStrip(t.Context(), j.ID, a, store.StripChange{Explained: ptr("new ones")}, u.ID))
+	list, err = st.Strip(t.Context(), j.ID)
+	require.NoError(t, err)
+	assert.Nil(t, list[1].BackAt)
+	assert.Equal(t, "new ones", list[0].Explained)
+}
+
+// A photo arrives in pieces: in order, each once however often it is sent, on from where the
+// line broke; a gap is refused and nothing is lost by it. Kept, it is found by its content.
+func TestAPhotoInPieces(t *testing.T) {
+	st := testdb.Open(t)
+	_, u := newJob(t, st)
+	id := store.NewID()
+	whole := bytes.Repeat([]byte("apple "), 1000)
+	piece := func(from, to int) (int, []byte, error) {
+		return st.AddPart(t.Context(), id, len(whole), from, whole[from:to], u.ID)
+	}
+	have, got, err := piece(0, 2500)
+	require.NoError(t, err)
+	assert.Equal(t, 2500, have)
+	assert.Nil(t, got)
+	have, _, err = piece(0, 2500)
+	require.NoError(t, err)
+	assert.Equal(t, 2500, have, "sent again")
+	_, _, err = piece(4000, 5000)
+	assert.ErrorIs(t, err, store.ErrGap)
+	_, _, err = st.AddPart(t.Context(), id, len(whole)+1, 2500, whole[2500:3000], u.ID)
+	assert.ErrorIs(t, err, store.ErrGap, "another photo's size")
+	at, done, err := st.Upload(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, 2500, at)
+	assert.False(t, done)
+	_, got, err = piece(2500, len(whole))
+	require.NoError(t, err)
+	assert.Equal(t, whole, got)
+	for range 2 {
+		require.NoError(t, st.PutPhoto(t.Context(), id, whole, []byte("small"), u.ID))
+	}
+	twin := store.NewID()
+	require.NoError(t, st.PutPhoto(t.Context(), twin, whole, []byte("small"), u.ID))
+	for _, x := range [][16]byte{id, twin} {
+		mime, data, err := st.Photo(t.Context(), x, false)
+		require.NoError(t, err)
+		assert.Equal(t, "image/jpeg", mime)
+		assert.Equal(t, whole, data)
+	}
+	var blobs int
+	require.NoError(t, st.DB.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM blobs").Scan(&blobs))
+	assert.Equal(t, 2, blobs, "one content is kept once: the photo and its thumbnail")
+	_, _, err = st.Photo(t.Context(), store.NewID(), true)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, done, err = st.Upload(t.Context(), id)
+	require.NoError(t, err)
+	assert.True(t, done)
+}
+
+// A move of the trainer is taken once and in its turn; two pages open on one attempt cannot
+// both make the second.
+func TestMovesComeInTurn(t *testing.T) {
+	st := testdb.Open(t)
+	_, u := newJob(t, st)
+	id := store.NewID()
+	ex := train.Exercise{ID: "random", Circuit: "starter", Seed: 7}
+	for range 2 {
+		_, err := st.StartAttempt(t.Context(), id, u.ID, ex)
+		require.NoError(t, err)
+	}
+	played := 0
+	play := func(a *store.Attempt) (bool, error) { played++; return len(a.Moves) == 2, nil }
+	look := train.Move{Kind: "look", State: "crank", Observe: "click"}
+	for range 3 {
+		a, err := st.Move(t.Context(), id, u.ID, 1, look, play)
+		require.NoError(t, err)
+		assert.Len(t, a.Moves, 1)
+	}
+	assert.Equal(t, 1, played, "sent again it is not played again")
+	_, err := st.Move(t.Context(), id, u.ID, 1, train.Move{Kind: "hint"}, play)
+	assert.ErrorIs(t, err, store.ErrLate, "another move was the first")
+	_, err = st.Move(t.Context(), id, u.ID, 3, look, play)
+	assert.ErrorIs(t, err, store.ErrLate, "the second is missing")
+	_, v := newJob(t, st)
+	_, err = st.Move(t.Context(), id, v.ID, 2, look, play)
+	assert.ErrorIs(t, err, store.ErrNotFound, "somebody else's")
+	a, err := st.Move(t.Context(), id, u.ID, 2, train.Move{Kind: "verdict", Station: "motor"}, play)
+	require.NoError(t, err)
+	assert.Len(t, a.Moves, 2)
+	list, _, err := st.Attempts(t.Context(), &u.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.NotNil(t, list[0].OverAt)
+}
+
+// What the workshop keeps beside its jobs: settings, ticks, costs, a day to follow up.
+func TestSmallThingsAreKept(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	none, err := st.Setting(t.Context(), "colour")
+	require.NoError(t, err)
+	assert.Empty(t, none)
+	for _, v := range []string{"green", "copper"} {
+		require.NoError(t, st.PutSetting(t.Context(), "colour", v))
+	}
+	now, err := st.Setting(t.Context(), "colour")
+	require.NoError(t, err)
+	assert.Equal(t, "copper", now)
+
+	require.NoError(t, st.PutTick(t.Context(), j.ID, "cycles", "5"))
+	require.NoError(t, st.PutTick(t.Context(), j.ID, "cold", "yes"))
+	require.NoError(t, st.PutTick(t.Context(), j.ID, "cycles", ""))
+	ticks, err := st.Ticks(t.Context(), j.ID)
+	require.NoError(t, err)
+	assert.Equal(t, map[string]string{"cold": "yes"}, ticks, "taken back it is gone")
+
+	c, err := st.Costs(t.Context(), j.ID)
+	require.NoError(t, err)
+	assert.Nil(t, c)
+	require.NoError(t, st.PutCosts(t.Context(), j.ID, store.Costs{Parts: 12, Minutes: 40, Price: 60}, u.ID))
+	require.NoError(t, st.PutCosts(t.Context(), j.ID, store.Costs{Parts: 14, Minutes: 40, Price: 62}, u.ID))
+	c, err = st.Costs(t.Context(), j.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 62.0, c.Price)
+
+	on := time.Date(2026, 12, 9, 0, 0, 0, 0, time.UTC)
+	require.NoError(t, st.FollowUp(t.Context(), j.ID, &on, "fit the lasting contact"))
+	day, what, err := st.FollowUpOf(t.Context(), j.ID)
+	require.NoError(t, err)
+	require.NotNil(t, day)
+	assert.Equal(t, on, day.UTC())
+	assert.Equal(t, "fit the lasting contact", what)
+	require.NoError(t, st.FollowUp(t.Context(), j.ID, nil, ""))
+	day, _, err = st.FollowUpOf(t.Context(), j.ID)
+	require.NoError(t, err)
+	assert.Nil(t, day)
+}

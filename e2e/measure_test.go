@@ -309,6 +309,13 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 		if n.Observe != "" {
 			o := c.Observation(n.Observe)
 			said := a.Answer(mc, n.Observe, n.State, nil, rng)
+			if o.Model == "blink_code" {
+				x.tabTo(".blink-type")
+				x.types(said)
+				x.keys(input.Enter)
+				require.Eventually(t, func() bool { return x.stored() == n0+1 }, 15*time.Second, 60*time.Millisecond, "%+v", n)
+				continue
+			}
 			i := slices.IndexFunc(o.Outcomes, func(x circuit.Outcome) bool { return x.ID == said })
 			x.sees(".next .answers", o.Outcomes[i].Label)
 			x.keys(input.Key('1' + i))
@@ -338,6 +345,8 @@ func TestByKeyboardAlone(t *testing.T) {
 		{"starter", "Starter: one clunk, nothing turns", "main_contact.high_resistance=0.15ohm", "main contact"},
 		{"blower_module", "The heater fan is dead", "ground_point.open", "ground"},
 		{"window", "The window does not move", "motor.winding_open", "motor"},
+		{"capacitor_fan", "The fan in the cold store hums and does not start", "capacitor.open", "capacitor"},
+		{"traction", "The picking cart drives with nobody on the seat", "interlock.welded", "interlock"},
 	} {
 		t.Run(job[0], func(t *testing.T) {
 			x := open(t, b, base, 1280, 800)

@@ -196,25 +196,45 @@ func (x *person) press(selector, text string) {
 	require.NoError(x.t, err, "%s with %q cannot be pressed", selector, text)
 }
 
-// choose picks from a list that folds out; a list that was still moving is opened again.
+// choose picks from a list that folds out, by the mouse once it has come to rest; a list
+// that will not be caught so is gone down by the arrow keys.
 func (x *person) choose(label, option string) {
 	x.t.Helper()
+	const open = ".ant-select-dropdown:not(.ant-select-dropdown-hidden)"
 	in := x.p.MustElement(fmt.Sprintf("input[aria-label=%q]", label))
+	is := regexp.MustCompile(option)
 	chosen := func() bool {
-		return regexp.MustCompile(option).MatchString(strings.TrimSpace(in.MustEval(`() => this.closest(".ant-select").innerText`).Str()))
-	}
-	for range 8 {
-		in.MustClick()
-		if el, err := x.p.Timeout(2*time.Second).ElementR(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", option); err == nil {
-			_ = el.CancelTimeout().Click("left", 1)
-		}
 		for range 10 {
-			if chosen() {
-				return
+			if is.MatchString(strings.TrimSpace(in.MustEval(`() => this.closest(".ant-select").innerText`).Str())) {
+				return true
 			}
 			time.Sleep(50 * time.Millisecond)
 		}
+		return false
+	}
+	for range 3 {
+		in.MustClick()
+		if el, err := x.p.Timeout(2*time.Second).ElementR(open+" .ant-select-item-option", option); err == nil {
+			el = el.CancelTimeout()
+			_ = el.Timeout(2 * time.Second).WaitStable(80 * time.Millisecond)
+			_ = el.Click("left", 1)
+		}
+		if chosen() {
+			return
+		}
 		x.keys(input.Escape)
+	}
+	in.MustFocus()
+	x.keys(input.ArrowDown)
+	for range 60 {
+		time.Sleep(60 * time.Millisecond)
+		if is.MatchString(x.p.MustEval(`q => document.querySelector(q)?.innerText.trim() ?? ""`, open+" .ant-select-item-option-active").Str()) {
+			x.keys(input.Enter)
+			if chosen() {
+				return
+			}
+		}
+		x.keys(input.ArrowDown)
 	}
 	require.Fail(x.t, "cannot be chosen", "%s of %q", option, label)
 }

@@ -95,6 +95,10 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.sees(".option-row.vetoed", "fire hazard")
 	x.press("label", "Insulation or housing is burnt")
 	x.press("label", "near fuel, oil or gas")
+	// The options come back to their order before one is touched.
+	require.Eventually(t, func() bool {
+		return !x.p.MustEval(`() => [...document.querySelectorAll(".option-row.vetoed")].some((r) => r.textContent.includes("fire hazard"))`).Bool()
+	}, 10*time.Second, 50*time.Millisecond)
 
 	// The customer chooses.
 	x.press(".choice-options label", "^repair$")

@@ -1,6 +1,7 @@
 package diagnose_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -158,6 +159,7 @@ func TestTheTradeOverTheFamilies(t *testing.T) {
 		{"traction", "batteries flat: 25 V at rest, 17 when it drives", "battery", 0.8, []string{"see moves slow drive", "V rest bat_pos bat_neg 24.0", "V drive bat_pos bat_neg 16.5"}},
 		// an actuator
 		{"actuator", "loop good, motor OL at its plug", "motor", 0.9, []string{"see blink_code 5 key_on", "R plug_a plug_b OL"}},
+		{"actuator", "moves slowly, drops small, the ohms jump while it is moved", "motor", 0.7, []string{"see moves slow command", "V command bat_pos plug_a 0.4", "V command plug_b bat_neg 0.1", "see turn_by_hand free isolated", "see ohms_moved jumps isolated"}},
 		{"actuator", "unit without supply: nothing at its pin", "supply_wire", 0.6, []string{"see moves none command", "V key_on unit_supply bat_neg 0.0", "V key_on bat_pos bat_neg 12.6"}},
 	} {
 		t.Run(c.family+" "+c.name, func(t *testing.T) {
@@ -169,4 +171,30 @@ func TestTheTradeOverTheFamilies(t *testing.T) {
 			assert.NotEqual(t, diagnose.Contradiction, op.Verdict.Status, "%v", op.Verdict)
 		})
 	}
+}
+
+// Ohms within a motor's usual spread cannot tell slightly worn brushes from a motor
+// of other ohms. That they stay steady while it is moved can (common practice: a
+// worn contact changes from place to place).
+func TestSteadyOhmsClearAnActuator(t *testing.T) {
+	a := adviserOf(t, "actuator")
+	lines := []string{"see moves normal command", "see blink_code 0 key_on", "V command plug_a plug_b 12.3", "R plug_a plug_b 10.2", "see turn_by_hand free isolated"}
+	look := func(more ...string) (sound, worn float64) {
+		for _, d := range weigh(t, a, ev(t, a, append(lines, more...)...)).Diagnoses {
+			switch {
+			case len(d.Faults) == 0:
+				sound = d.Probability
+			case slices.Contains(d.Faults, "motor.brushes_worn") || slices.Contains(d.Faults, "motor.commutator_damaged"):
+				worn += d.Probability
+			}
+		}
+		return sound, worn
+	}
+	_, without := look()
+	clear, steady := look("see ohms_moved steady isolated")
+	doubt, jumps := look("see ohms_moved jumps isolated")
+	assert.Less(t, steady, without/2)
+	assert.Greater(t, clear, 0.95)
+	assert.Greater(t, jumps, without*5)
+	assert.Less(t, doubt, 0.95)
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -71,6 +72,24 @@ type wrong struct {
 	drag    float64 // A more to turn the motor itself
 	held    bool    // does not turn
 	dead    bool    // no current through the motor
+}
+
+// modes is what the trade calls it. A motor without current may have an open winding
+// or brushes that no longer touch; a battery that breaks down may be weak or flat.
+func (w wrong) modes() []string {
+	switch {
+	case math.IsInf(w.extra, 1):
+		return []string{w.station + ".open", w.station + ".stuck_open"}
+	case w.extra > 0:
+		return []string{w.station + ".high_resistance"}
+	case w.dead:
+		return []string{"motor.winding_open", "motor.brushes_worn", "thermal_cutout.stuck_open"}
+	case w.load > 0:
+		return []string{"drive.binding"}
+	case w.drag > 0:
+		return []string{"motor.bearing_drag"}
+	}
+	return []string{"battery.weak", "battery.discharged", "battery.dead_cell"}
 }
 
 // reads is the machine at work: the current, its speed as a share of the good one's,
@@ -247,7 +266,7 @@ func (p paper) faults(rng *rand.Rand) (out []wrong) {
 
 func TestMachinesSolvedOnPaper(t *testing.T) {
 	rng := rand.New(rand.NewPCG(20, 26))
-	n, right, innocent := 0, 0, 0
+	n, right, fault, settled, innocent := 0, 0, 0, 0, 0
 	for _, kind := range papers {
 		a := adviserOf(t, kind.family)
 		for range 3 {
@@ -274,14 +293,22 @@ func TestMachinesSolvedOnPaper(t *testing.T) {
 				} else {
 					t.Logf("%s, %+v: %s at %.2f\n%q", kind.family, w, got.Station, got.Probability, lines)
 				}
+				if slices.ContainsFunc(w.modes(), func(id string) bool { return slices.Contains(op.Diagnoses[0].Faults, id) }) {
+					fault++
+				}
+				if op.Verdict.Status == diagnose.Isolated {
+					settled++
+				}
 				if v := op.Verdict; v.Status == diagnose.Isolated && part(*v.Station) != w.station || v.Status == diagnose.NothingWrong {
 					innocent++
 				}
 			}
 		}
 	}
-	t.Logf("%d machines, %d right, an innocent part named %d times", n, right, innocent)
+	t.Logf("%d machines, %d right, %d with the fault, %d settled, an innocent part named %d times", n, right, fault, settled, innocent)
 	assert.Greater(t, n, 250)
 	assert.GreaterOrEqual(t, float64(right), 0.95*float64(n))
+	assert.GreaterOrEqual(t, float64(fault), 0.9*float64(n))
+	assert.GreaterOrEqual(t, float64(settled), 0.9*float64(n))
 	assert.LessOrEqual(t, innocent, 1)
 }

@@ -542,7 +542,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		row := buf[len(rows)*a.q : (len(rows)+1)*a.q : (len(rows)+1)*a.q]
 		e := r.u - r.warp(m)
 		own := w.p.extra*w.p.extra*sl*sl + 1 + r.noise*r.noise
-		sc.joint -= math.Min(e*e/own, farOff)/2 + math.Log(own)/2
+		sc.joint -= against(e*e/own)/2 + math.Log(own)/2
 		for k := range row {
 			row[k] = w.p.j[k] * sl
 			if z0 != nil {
@@ -747,9 +747,19 @@ func (w *weigher) refine(sc scored) scored {
 	return best
 }
 
-// farOff bounds what one reading may speak against a cell: beyond it, it is
-// rather a mistake, squared units of the meter's uncertainty.
+// farOff is where a reading speaks no longer by its square against the values it is
+// held against: it may be a mistake. Squared units of the meter's uncertainty.
 const farOff = 400
+
+// against is what a reading d2 squared units off speaks against a cell's values. It
+// goes on rising, slowly, so that a step which brings a far reading nearer is one to
+// the better: the steps of two faults start far off.
+func against(d2 float64) float64 {
+	if d2 <= farOff {
+		return d2
+	}
+	return farOff * (1 + math.Log(d2/farOff))
+}
 
 // refineSteps bounds the steps of [weigher.refine]; most cells need two.
 const refineSteps = 5

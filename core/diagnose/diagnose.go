@@ -661,11 +661,11 @@ func (es *evidenceSet) keys() []string {
 	out := make([]string, 0, len(es.num)+len(es.words)+1)
 	for i := range es.num {
 		r := &es.num[i]
-		out = append(out, fmt.Sprintf("%s=%g,%v,%v,%g,%g,%g;", r.group, r.value, r.over, r.absent, r.wa, r.wb, r.leads))
+		out = append(out, fmt.Sprintf("%s=%g,%v,%v,%g,%g,%g;", r.group, r.value, r.over, r.when, r.wa, r.wb, r.leads))
 	}
 	for i := range es.words {
 		w := &es.words[i]
-		out = append(out, fmt.Sprintf("%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.absent))
+		out = append(out, fmt.Sprintf("%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.when))
 	}
 	if es.codes != nil {
 		out = append(out, fmt.Sprint(es.codes, es.trust)) // maps print in the order of their keys

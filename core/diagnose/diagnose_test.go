@@ -245,6 +245,35 @@ func TestIntermittentComplaintClearsNothingWhileAway(t *testing.T) {
 	assert.NotEqual(t, diagnose.NothingWrong, op.Verdict.Status)
 }
 
+// Nobody says whether the fault was there as it was read: a reading that shows it
+// speaks for it, good ones clear nothing.
+func TestWhenNobodyKnowsWhetherTheFaultWasThere(t *testing.T) {
+	a := adviser(t)
+	share := func(symptom string, lines ...string) float64 {
+		e := ev(t, a, lines...)
+		for i := range e {
+			e[i].Symptom = symptom
+		}
+		op, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: e, Intermittent: true})
+		require.NoError(t, err)
+		for _, s := range op.Stations {
+			if s.Station == "pos_clamp" {
+				return s.Probability
+			}
+		}
+		return 0
+	}
+	good := []string{"see click single", "V crank bat_pos bat_neg 12.1"}
+	shown := append(slices.Clone(good), "V crank bat_pos pos_cable_start 4.1")
+	passed := append(slices.Clone(good), "V crank bat_pos pos_cable_start 0.02")
+	assert.Greater(t, share("", shown...), 0.9)
+	assert.Greater(t, share("unknown", shown...), 0.9)
+	assert.Greater(t, share("present", shown...), 0.9)
+	assert.Greater(t, share("", passed...), 0.01, "it may have been away")
+	assert.InEpsilon(t, share("absent", passed...), share("unknown", passed...), 0.5, "a good reading says about as little as one taken while it was away")
+	assert.Less(t, share("present", passed...), 0.005)
+}
+
 func TestStruckEvidenceIsNotWeighed(t *testing.T) {
 	a := adviser(t)
 	e := ev(t, a, "see turning none", "V crank sol_b sol_m 6.2")

@@ -47,7 +47,32 @@ type reading struct {
 	pulled  bool   // ohms of one station pulled for it, not between two nodes
 	group   string // readings of one group share a systematic error
 	noise   float64
-	absent  bool // the fault was not there when this was taken
+	when    presence
+}
+
+// presence is whether a fault that comes and goes was there when evidence was taken.
+type presence uint8
+
+const (
+	there  presence = iota
+	away            // it was not: the circuit was then a good one
+	nobody          // nobody knows
+)
+
+// seldom is the chance that a fault which comes and goes was there when nobody knows.
+// It is counted only where the evidence shows the fault: that a reading is good clears
+// nothing that may have been away.
+const seldom = 0.3
+
+// presenceOf says whether a fault was there as a piece of evidence was taken.
+func presenceOf(e *casefile.Evidence, intermittent bool) presence {
+	switch {
+	case e.Symptom == "absent":
+		return away
+	case e.Symptom == "unknown", e.Symptom == "" && intermittent:
+		return nobody
+	}
+	return there
 }
 
 // word is one observation made ready for scoring.
@@ -56,7 +81,7 @@ type word struct {
 	obs     *circuit.Observation
 	state   int
 	outcome int
-	absent  bool
+	when    presence
 	through string    // the station that was swapped
 	bank    []float32 // see wordsOf; nil for what is worked out each time
 }
@@ -101,7 +126,7 @@ func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) 
 		s := &a.C.Stations[r.station]
 		r.a, r.b, r.pulled = a.C.NodeIndex(s.From), a.C.NodeIndex(s.To), true
 	}
-	r.absent = e.Symptom == "absent" || e.Symptom == "unknown"
+	r.when = presenceOf(e, false)
 	return r
 }
 
@@ -320,17 +345,17 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		if e.Struck {
 			continue
 		}
-		absent := e.Symptom == "absent" || e.Symptom == "unknown" || e.Symptom == "" && j.Intermittent
+		at := presenceOf(e, j.Intermittent)
 		if e.Observe != "" {
 			o := a.C.Observation(e.Observe)
-			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), absent: absent, through: e.Through}
+			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), when: at, through: e.Through}
 			for k := range o.Outcomes {
 				if o.Outcomes[k].ID == e.Outcome {
 					w.outcome = k
 				}
 			}
 			// The same word again says nothing new.
-			key := fmt.Sprintf("%s|%s|%s|%s|%s|%v", e.Observe, e.State, e.Through, e.Outcome, e.Condition, absent)
+			key := fmt.Sprintf("%s|%s|%s|%s|%s|%v", e.Observe, e.State, e.Through, e.Outcome, e.Condition, at)
 			if seen[key] {
 				continue
 			}
@@ -339,7 +364,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 			continue
 		}
 		r := a.prepare(e, casefile.MeterFor(e, j.Instruments), i)
-		r.absent = absent
+		r.when = at
 		es.num = append(es.num, r)
 	}
 	sort.SliceStable(es.num, func(x, y int) bool {
@@ -358,6 +383,15 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		return p.key(a) < q.key(a)
 	})
 	return es
+}
+
+// mixed is the chance of a word where the fault may have been away: shown with it,
+// good without.
+func (w *word) mixed(shown, good float64) float64 {
+	if w.when == nobody {
+		return math.Max(seldom*shown, good)
+	}
+	return good
 }
 
 func (w *word) key(a *Adviser) string {
@@ -497,23 +531,29 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		rvar []float64
 		logp float64
 	)
-	away := c.diag != 0 && w.goesAway(c.diag)
+	goes := c.diag != 0 && w.goesAway(c.diag)
 	nr := len(w.es.num)
 	buf := make([]float64, nr*a.q)
 	rows, res, rdg, rvar = make([][]float64, 0, nr), make([]float64, 0, nr), make([]int, 0, nr), make([]float64, 0, nr)
 	for i := range w.es.num {
 		r := &w.es.num[i]
-		cc, l, th, sv := c, (*linear)(nil), theta, sev
+		l := (*linear)(nil)
 		if a.C.States[r.state].Powered() {
 			l = at(r.state)
 		}
-		if r.absent && away {
-			cc, th, sv = &a.cells[0], a.nominal(&a.cells[0]), [2]float64{}
+		a.predict(&w.p, r, l, c, theta, sev, w.s)
+		if goes && r.when != there {
+			shown := w.fits(r, i) + math.Log(seldom)
+			good := l
 			if l != nil {
-				l = &w.lins[r.state][0]
+				good = &w.lins[r.state][0]
+			}
+			a.predict(&w.p, r, good, &a.cells[0], a.nominal(&a.cells[0]), [2]float64{}, w.s)
+			if r.when == nobody && shown > w.fits(r, i) {
+				a.predict(&w.p, r, l, c, theta, sev, w.s)
+				logp += math.Log(seldom)
 			}
 		}
-		a.predict(&w.p, r, l, cc, th, sv, w.s)
 		if r.measure == unit.Resistance {
 			switch {
 			case r.over && w.p.open:
@@ -618,6 +658,29 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 	return logp + tot
 }
 
+// fits is how well the circuit as last predicted explains one reading by itself, its
+// logarithm: what tells whether a fault was there when nobody knows.
+func (w *weigher) fits(r *reading, i int) float64 {
+	if r.measure == unit.Resistance {
+		open := w.p.open || w.p.mean >= meter.OhmsOverLimit
+		switch {
+		case r.over && open:
+			return 0
+		case r.over:
+			return math.Log(wrongOL)
+		case w.p.open:
+			return math.Log(wrongOL) - math.Log(w.span[i])
+		}
+	}
+	sl := r.slope(w.p.mean)
+	e := r.u - r.warp(w.p.mean)
+	v := w.p.extra*w.p.extra*sl*sl + 1 + r.noise*r.noise
+	for _, j := range w.p.j {
+		v += j * j * sl * sl
+	}
+	return -e*e/v/2 - math.Log(v)/2
+}
+
 // flag notes that a reading is likely mistaken, with probability p, if this cell
 // is the truth.
 func (sc *scored) flag(index int, p float64) {
@@ -647,15 +710,19 @@ func (w *weigher) goesAway(d int) bool {
 
 func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64, spread func(*linear) float64) float64 {
 	logp := 0.0
-	away := c.diag != 0 && w.goesAway(c.diag)
+	goes := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
 		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust, spread: spread}
-		if o.absent && away {
-			x.c, x.diag, x.sev, x.spread = &w.a.cells[0], nil, [2]float64{}, nil
-			x.at = func(st int) *linear { return &w.lins[st][0] }
+		said := func() float64 { return x.outcomes(o.state)[o.outcome] }
+		if o.when == there || !goes {
+			logp += math.Log(said())
+			continue
 		}
-		logp += math.Log(x.outcomes(o.state)[o.outcome])
+		shown := said()
+		x.c, x.diag, x.sev, x.spread = &w.a.cells[0], nil, [2]float64{}, nil
+		x.at = func(st int) *linear { return &w.lins[st][0] }
+		logp += math.Log(o.mixed(shown, said()))
 	}
 	return logp
 }
@@ -667,14 +734,14 @@ func (w *weigher) observeNominal(k int) float64 {
 		return w.observe(c, func(st int) *linear { return &w.lins[st][k] }, c.sev, nil)
 	}
 	logp := 0.0
-	away := c.diag != 0 && w.goesAway(c.diag)
+	goes := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		cell := k
-		if o.absent && away {
-			cell = 0
+		said := float64(o.bank[k*len(o.obs.Outcomes)+o.outcome])
+		if goes && o.when != there {
+			said = math.Log(o.mixed(math.Exp(said), math.Exp(float64(o.bank[o.outcome]))))
 		}
-		logp += float64(o.bank[cell*len(o.obs.Outcomes)+o.outcome])
+		logp += said
 	}
 	return logp
 }

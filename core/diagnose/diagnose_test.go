@@ -274,6 +274,30 @@ func TestWhenNobodyKnowsWhetherTheFaultWasThere(t *testing.T) {
 	assert.Less(t, share("present", passed...), 0.005)
 }
 
+// Readings under different conditions may differ without contradicting each other
+// (common practice: heat opens a cracked joint, a wiggled wire breaks).
+func TestConditionsMayDiffer(t *testing.T) {
+	a := adviser(t)
+	weighed := func(conditions []string, lines ...string) *diagnose.Opinion {
+		e := ev(t, a, lines...)
+		for i, c := range conditions {
+			e[i].Condition = c
+		}
+		return weigh(t, a, e)
+	}
+	hot := []string{"see turning slow", "V crank bat_pos bat_neg 11.8", "V crank pos_cable_start sol_b 0.15", "V crank pos_cable_start sol_b 2.6"}
+	op := weighed([]string{"hot", "", "cold", "hot"}, hot...)
+	assert.Equal(t, "pos_cable", op.Stations[0].Station)
+	assert.Greater(t, op.Stations[0].Probability, 0.9)
+	assert.Equal(t, diagnose.Contradiction, weighed(nil, hot...).Verdict.Status, "under one condition they clash")
+	op = weighed([]string{"", "", "wiggle"}, "see click none", "V crank sol_s case 12.0", "V crank sol_s case 0.0")
+	assert.Contains(t, []string{"control_wire", "ignition_switch", "interlock", "start_wire"}, op.Stations[0].Station)
+	assert.NotEqual(t, diagnose.Contradiction, op.Verdict.Status)
+	// A condition that changes nothing is a repeat like any other.
+	one := weighed(nil, hot[:3]...).Stations
+	assert.Equal(t, one[0].Station, weighed([]string{"", "", "hot"}, hot[:3]...).Stations[0].Station)
+}
+
 func TestStruckEvidenceIsNotWeighed(t *testing.T) {
 	a := adviser(t)
 	e := ev(t, a, "see turning none", "V crank sol_b sol_m 6.2")

@@ -337,15 +337,64 @@ type evidenceSet struct {
 	trust float64
 }
 
-func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
-	var es evidenceSet
-	seen := map[string]bool{}
+// comesWith says of which evidence a fault may have come or gone with the condition it
+// was taken under: what was answered in another way under another condition, and all
+// that was taken under a condition which changed an answer. Hot and cold, or still and
+// wiggled, may differ without contradicting each other.
+func (a *Adviser) comesWith(j *Job, from, upto int) func(i int) bool {
+	type taken struct {
+		index int
+		r     reading
+	}
+	asked := map[string][]taken{}
+	several := false
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
 		if e.Struck {
 			continue
 		}
-		at := presenceOf(e, j.Intermittent)
+		several = several || e.Condition != ""
+		t := taken{index: i}
+		if e.Observe == "" {
+			t.r = a.prepare(e, casefile.MeterFor(e, j.Instruments), i)
+		}
+		question := strings.Join([]string{string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through}, "|")
+		asked[question] = append(asked[question], t)
+	}
+	if !several {
+		return func(int) bool { return false }
+	}
+	pieces, conditions := map[int]bool{}, map[string]bool{}
+	for _, ts := range asked {
+		for _, x := range ts {
+			for _, y := range ts {
+				e, f := &j.Evidence[x.index], &j.Evidence[y.index]
+				if e.Condition == f.Condition || e.Outcome == f.Outcome && x.r.over == y.r.over && math.Abs(x.r.u-y.r.u) < otherAnswer {
+					continue
+				}
+				pieces[x.index], pieces[y.index] = true, true
+				conditions[e.Condition], conditions[f.Condition] = true, true
+			}
+		}
+	}
+	delete(conditions, "")
+	return func(i int) bool { return pieces[i] || conditions[j.Evidence[i].Condition] }
+}
+
+// otherAnswer is how far apart two readings of one thing are another answer, in units
+// of the meter's uncertainty.
+const otherAnswer = 5
+
+func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
+	var es evidenceSet
+	seen := map[string]bool{}
+	comes := a.comesWith(j, from, upto)
+	for i := from; i < upto; i++ {
+		e := &j.Evidence[i]
+		if e.Struck {
+			continue
+		}
+		at := presenceOf(e, j.Intermittent || comes(i))
 		if e.Observe != "" {
 			o := a.C.Observation(e.Observe)
 			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), when: at, through: e.Through}

@@ -631,26 +631,9 @@ func (c *Case) readSpecifications(o *object) *Problem {
 			return problem(ptr+"/low", "the low limit %s stands above the high one %s", low, high)
 		}
 		c.Specifications = append(c.Specifications, s)
-		c.applySpecification(s)
 	}
+	c.applySpecifications()
 	return nil
-}
-
-// applySpecification lets a resistance range of one station set that station's
-// nominal value: the middle, known to a quarter of the range's width.
-func (c *Case) applySpecification(s Specification) {
-	if s.Measure != unit.Resistance || s.High.Over || s.Low.Value <= 0 {
-		return
-	}
-	for i := range c.Circuit.Stations {
-		st := &c.Circuit.Stations[i]
-		if st.From == s.From && st.To == s.To || st.From == s.To && st.To == s.From {
-			mid := (s.Low.Value + s.High.Value) / 2
-			if _, ok := st.Params["resistance"]; ok && st.Kind != circuit.Source {
-				st.Params["resistance"] = circuit.Param{Value: mid, Spread: math.Max((s.High.Value-s.Low.Value)/mid/4, 0.01)}
-			}
-		}
-	}
 }
 
 func (c *Case) readCodes(o *object) *Problem {

@@ -57,6 +57,11 @@ type Param struct {
 	Value  float64 `json:"value"`            // SI
 	Spread float64 `json:"spread,omitempty"` // standard deviation of the natural logarithm; for a value in volts see SD
 	SD     float64 `json:"sd,omitempty"`     // standard deviation, SI, instead of Spread
+	// Alike names parts that are made alike, such as the phases of a stator: their values
+	// of this name share what is not known of them, Common (standard deviation of the
+	// natural logarithm), and Spread is what each then differs by.
+	Alike  string  `json:"alike,omitempty"`
+	Common float64 `json:"common,omitempty"`
 }
 
 // Node is a place where a probe can be put.

@@ -69,6 +69,7 @@ type Adviser struct {
 	unc       []int     // uncertain parameters, indices into Net.Params
 	scale     []float64 // one standard deviation, SI or logarithmic
 	isLog     []bool
+	alike     []alike     // of unc
 	q         int         // unc plus two severities
 	run       int         // run state
 	asked     []int       // states in which the machine is asked to do its work
@@ -191,6 +192,14 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 		case pr.Name == "rating" || pr.Name == "rated_speed" || pr.Name == "present" || pr.Name == "supply":
 		case prm.SD > 0:
 			a.unc, a.scale, a.isLog = append(a.unc, p), append(a.scale, prm.SD), append(a.isLog, false)
+		case prm.Alike != "" && prm.Spread > 0 && prm.Value > 0:
+			key := pr.Name + " " + prm.Alike
+			i := slices.IndexFunc(a.alike, func(g alike) bool { return g.key == key })
+			if i < 0 {
+				i, a.alike = len(a.alike), append(a.alike, alike{key: key, own: prm.Spread, common: prm.Common})
+			}
+			a.alike[i].u = append(a.alike[i].u, len(a.unc))
+			a.unc, a.scale, a.isLog = append(a.unc, p), append(a.scale, 1), append(a.isLog, true)
 		case prm.Spread > 0 && prm.Value > 0:
 			a.unc, a.scale, a.isLog = append(a.unc, p), append(a.scale, prm.Spread), append(a.isLog, true)
 		}
@@ -217,6 +226,32 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	return a, nil
 }
 
+// alike is a group of uncertain values of parts that are made alike. Of n of them with
+// a spread of their own each and one in common the covariance of the logarithms is
+// own² I + common² 11ᵀ; its symmetric root is own I + (√(own² + n common²) - own)/n 11ᵀ.
+type alike struct {
+	key         string
+	u           []int // in unc
+	own, common float64
+}
+
+// mix turns slopes by each value's logarithm into slopes by independent standard
+// deviations, in place; the root is symmetric, so it turns the latter into logarithms
+// as well.
+func mix[F float32 | float64](a *Adviser, row []F) {
+	for _, g := range a.alike {
+		n := float64(len(g.u))
+		sum := 0.0
+		for _, u := range g.u {
+			sum += float64(row[u])
+		}
+		shared := sum * (math.Sqrt(g.own*g.own+n*g.common*g.common) - g.own) / n
+		for _, u := range g.u {
+			row[u] = F(g.own*float64(row[u]) + shared)
+		}
+	}
+}
+
 // goodSpeeds works out how the good motor's speed follows the uncertain values,
 // state by state.
 func (a *Adviser) goodSpeeds(w *circuit.Work) {
@@ -234,6 +269,7 @@ func (a *Adviser) goodSpeeds(w *circuit.Work) {
 				w.DV(dv, p)
 				d[u] = w.DW(p, dv) * f / w.Motor.W
 			}
+			mix(a, d)
 		}
 		a.dspin = append(a.dspin, d)
 	}
@@ -683,6 +719,13 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 				}
 			}
 		}
+		mix(a, dw)
+		for row := range slices.Chunk(l.jv, q) {
+			mix(a, row)
+		}
+		for row := range slices.Chunk(l.ji, q) {
+			mix(a, row)
+		}
 	}
 	l.alt, l.altI = nil, nil
 	if l.chat {
@@ -765,6 +808,7 @@ func (s *solver) speedSlopes(theta []float64) []float64 {
 			s.dgood[u] = w.DW(p, s.dv) * f / w.Motor.W
 		}
 	}
+	mix(a, s.dgood)
 	return s.dgood
 }
 
@@ -823,6 +867,9 @@ func (s *solver) differences(l *linear, state int, c *cell, theta []float64, sev
 			l.jv[i*a.q+u] = float32((v - float64(l.v[i])) / step)
 		}
 		th[p] = theta[p]
+	}
+	for row := range slices.Chunk(l.jv, a.q) {
+		mix(a, row)
 	}
 	for k, f := range a.diags[c.diag].faults {
 		if c.width[k] == 0 {

@@ -240,6 +240,7 @@ func (a *Adviser) predictOther(p *predicted, r *reading, c *cell, theta []float6
 		}
 		th[pi] = theta[pi]
 	}
+	mix(a, p.j)
 	for k, f := range a.diags[c.diag].faults {
 		if wd := c.width[k]; wd > 0 {
 			sv := sev
@@ -283,6 +284,7 @@ func (a *Adviser) predictOhms(p *predicted, r *reading, c *cell, theta []float64
 		}
 		p.j[u] = d * f
 	}
+	mix(a, p.j)
 	for k, f := range a.diags[c.diag].faults {
 		if wd := c.width[k]; wd > 0 {
 			sv := sev
@@ -912,11 +914,16 @@ func (c *scored) short() float64 {
 // shifted returns the parameters and severities z standard deviations away.
 func (a *Adviser) shifted(c *cell, z []float64) ([]float64, [2]float64) {
 	theta := slices.Clone(a.nominal(c))
+	moved := z
+	if len(a.alike) > 0 {
+		moved = slices.Clone(z)
+		mix(a, moved)
+	}
 	for u, p := range a.unc {
 		if a.isLog[u] {
-			theta[p] *= math.Exp(z[u] * a.scale[u])
+			theta[p] *= math.Exp(moved[u] * a.scale[u])
 		} else {
-			theta[p] = math.Max(theta[p]+z[u]*a.scale[u], 0)
+			theta[p] = math.Max(theta[p]+moved[u]*a.scale[u], 0)
 		}
 	}
 	sev := c.sev

@@ -78,13 +78,19 @@ func Spread(m *fault.Model, s float64, rng *rand.Rand) []float64 {
 		return true
 	}
 	for range 100 {
-		th := net.Nominal()
+		th, shared := net.Nominal(), map[string]float64{}
 		for i, p := range net.Params {
 			prm := net.C.Stations[p.Station].Params[p.Name]
 			switch {
 			case p.Name == "rating" || p.Name == "rated_speed":
 			case prm.SD > 0:
 				th[i] = math.Max(th[i]+prm.SD*rng.NormFloat64(), 0)
+			case prm.Alike != "": // what parts made alike share is drawn once
+				key := p.Name + " " + prm.Alike
+				if _, ok := shared[key]; !ok {
+					shared[key] = math.Exp(math.Min(prm.Common, s) * rng.NormFloat64())
+				}
+				th[i] *= shared[key] * math.Exp(prm.Spread*rng.NormFloat64())
 			case p.Name == "pull_in" || prm.Spread > 0 && prm.Spread < 0.2: // known better than most
 				th[i] *= math.Exp(prm.Spread * rng.NormFloat64())
 			case prm.Spread > 0:

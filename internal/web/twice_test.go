@@ -173,6 +173,10 @@ func TestTheCounterChangesNothing(t *testing.T) {
 			}
 		}
 	}
+	var p problem
+	said := map[string]any{"evidence": []any{map[string]any{"id": store.NewID(), "observe": "click", "outcome": "none"}}}
+	assert.Equal(t, 403, c.do("POST", "/api/jobs/"+j.ID+"/evidence", said, &p))
+	assert.Contains(t, p.Detail, "reads and prints")
 	assert.Equal(t, before, counts(t, st))
 	// What it may: read a job, its papers and the logbook.
 	for _, p := range []string{"/api/board", "/api/jobs/" + j.ID, "/api/jobs/" + j.ID + "/case", "/api/logbook", "/api/machines"} {

@@ -162,18 +162,6 @@ func TestCookieAndHeaders(t *testing.T) {
 	assert.Equal(t, 200, c.do("GET", "/api/session", nil, nil), "still signed in")
 }
 
-func TestTheCounterReadsOnly(t *testing.T) {
-	c, _ := serve(t)
-	c.signIn("counter")
-	j := c.job("Frost fan east")
-	var p problem
-	e := map[string]any{"evidence": []any{map[string]any{"id": store.NewID(), "observe": "click", "outcome": "none"}}}
-	assert.Equal(t, 403, c.do("POST", "/api/jobs/"+j.ID+"/evidence", e, &p))
-	assert.Contains(t, p.Detail, "reads and prints")
-	assert.Equal(t, 403, c.do("PATCH", "/api/jobs/"+j.ID, map[string]any{"complaint": "x"}, nil))
-	assert.Equal(t, 200, c.do("GET", "/api/jobs/"+j.ID+"/case", nil, nil))
-}
-
 func reading(id, state, from, to, value string) map[string]any {
 	return map[string]any{"evidence": []any{map[string]any{"id": id, "measure": "voltage", "state": state, "from": from, "to": to, "value": value}}}
 }

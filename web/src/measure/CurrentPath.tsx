@@ -100,7 +100,7 @@ function MainPath({
   const supply = path.nodes.slice(0, m + 1);
   const ground = path.nodes.slice(m + 1);
   const left = 44;
-  const right = width - 26;
+  const right = width - 38;
   const motorGap = Math.min(190, width * 0.17);
   const gaps = path.stations.length - 1;
   const gap = (right - left - motorGap - 40) / gaps;
@@ -121,7 +121,7 @@ function MainPath({
       {picture.powered && (
         <>
           <Axis scale={sv} from={left} to={x[m]!} title="supply side, volts to battery −" />
-          <Axis scale={gv} from={x[m + 1]!} to={right} title="ground side, volts to battery −" />
+          <Axis scale={gv} from={x[m + 1]!} to={right} title="ground side, volts to battery −" end />
           <Band nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
           <Band nodes={ground} x={x.slice(m + 1)} scale={gv} />
           <Ghost nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
@@ -185,7 +185,9 @@ function MainPath({
   );
 }
 
-function Axis({ scale, from, to, title }: { scale: Scale; from: number; to: number; title: string }) {
+/** The figures stand at the outer end, clear of the motor's leads. */
+function Axis(props: { scale: Scale; from: number; to: number; title: string; end?: boolean }) {
+  const { scale, from, to, title, end } = props;
   return (
     <g className="axis" aria-hidden>
       <text x={from} y={BOTTOM + 11}>
@@ -194,7 +196,7 @@ function Axis({ scale, from, to, title }: { scale: Scale; from: number; to: numb
       {scale.ticks.map((t) => (
         <g key={t}>
           <line x1={from} x2={to} y1={scale.y(t)} y2={scale.y(t)} />
-          <text x={from - 8} y={scale.y(t) + 4} textAnchor="end">
+          <text x={end ? to + 12 : from - 8} y={scale.y(t) + 4} textAnchor={end ? "start" : "end"}>
             {Math.abs(scale.high - scale.low) > 3 ? t.toFixed(0) : t.toFixed(1)}
           </text>
         </g>

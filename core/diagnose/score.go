@@ -344,27 +344,25 @@ type evidenceSet struct {
 // that was taken under a condition which changed an answer. Hot and cold, or still and
 // wiggled, may differ without contradicting each other.
 func (a *Adviser) comesWith(j *Job, from, upto int) func(i int) bool {
+	if !slices.ContainsFunc(j.Evidence[from:upto], func(e casefile.Evidence) bool { return e.Condition != "" && !e.Struck }) {
+		return func(int) bool { return false }
+	}
 	type taken struct {
 		index int
 		r     reading
 	}
 	asked := map[string][]taken{}
-	several := false
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
 		if e.Struck {
 			continue
 		}
-		several = several || e.Condition != ""
 		t := taken{index: i}
 		if e.Observe == "" {
 			t.r = a.prepare(e, casefile.MeterFor(e, j.Instruments), i)
 		}
 		question := strings.Join([]string{string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through}, "|")
 		asked[question] = append(asked[question], t)
-	}
-	if !several {
-		return func(int) bool { return false }
 	}
 	pieces, conditions := map[int]bool{}, map[string]bool{}
 	for _, ts := range asked {

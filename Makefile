@@ -1,28 +1,56 @@
-# Two commands do all set-up: make demo and make test.
+# Two commands do all set-up: make demo and make test. make help lists the rest.
 PORT ?= 8080
 DATA ?=
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
+.DEFAULT_GOAL := help
 
 GO_SOURCES := $(shell find cmd core internal web -name '*.go' -not -path '*/node_modules/*') $(shell find core internal -name '*.json' -o -name '*.sql') go.mod go.sum
 WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -not -name openapi.json -not -name core.wasm -not -name wasm_exec.js) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: demo demo-reset test test-core test-web bench web setup-demo setup-test lint clean shots evaluate
+# Tests wait for what they want to see; what hangs for good ends some day all the same.
+GO_TEST := go test -timeout 3h
+# What starts goroutines is tested under the race detector as well.
+RACE := ./core/diagnose ./core/trace ./internal/bench ./internal/scpi ./internal/store ./internal/web
+stage = @echo "== $(1)" >&2
 
-demo: setup-demo web bin/corriente ## everything running with demo data
+.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench web setup-demo setup-test lint lint-shrink clean shots evaluate
+
+help: ## this list
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 16
+
+demo: setup-demo web bin/corriente ## everything running with demo data, address printed
 	@exec ./bin/corriente demo --addr 127.0.0.1:$(PORT) $(if $(DATA),--data $(DATA))
 
 demo-reset: setup-demo web bin/corriente ## the demo from its beginning
 	@exec ./bin/corriente demo --reset --addr 127.0.0.1:$(PORT) $(if $(DATA),--data $(DATA))
 
-test: setup-test web lint test-web ## everything tested
-	go vet ./...
-	go test -timeout 30m $$(go list ./... | grep -v '^corriente/e2e$$')
-	@# by itself, for its clocks; always, since what it drives is built while it runs
-	go test -count=1 -timeout 30m ./e2e
+dev: setup-demo web/src/api/schema.d.ts web/src/offline/core.wasm ## the demo, built anew at every change, address printed
+	@PORT=$(PORT) DATA=$(DATA) exec ./scripts/dev.sh
 
-test-web: web/node_modules/.installed ## what the interface does without a browser
+test: setup-test lint test-core test-server race test-web test-browser ## everything; by stage: the targets named here
+	$(call stage,all stages passed)
+
+test-core: ## the job and its computation
+	$(call stage,core)
+	$(GO_TEST) ./core/...
+
+test-server: setup-test web/dist/index.html ## API, database, files, command line
+	$(call stage,server)
+	$(GO_TEST) ./cmd/... ./internal/... ./scripts/...
+
+race: setup-test web/dist/index.html ## what starts goroutines, under the race detector
+	$(call stage,race detector)
+	$(GO_TEST) -race -short $(RACE)
+
+test-web: web/node_modules/.installed web/src/api/schema.d.ts web/src/offline/core.wasm ## the interface without a browser
+	$(call stage,interface)
 	cd web && npm test --silent
+
+test-browser: setup-test web ## the interface in a real browser
+	$(call stage,browser)
+	@# always, since what it drives is built while it runs
+	$(GO_TEST) -count=1 ./e2e
 
 bench: ## the figures of speed and memory
 	go test -run '^$$' -bench . -benchmem ./core/...
@@ -38,7 +66,7 @@ setup-demo:
 setup-test:
 	@./scripts/setup.sh test
 
-web: web/dist/index.html
+web: web/dist/index.html ## the interface, built
 
 web/node_modules/.installed: web/package-lock.json
 	cd web && npm ci --no-audit --no-fund --loglevel=error
@@ -57,9 +85,17 @@ web/src/offline/core.wasm: $(shell find core cmd/corriente-wasm -name '*.go' -no
 web/dist/index.html: $(WEB_SOURCES) web/src/api/schema.d.ts web/src/offline/core.wasm
 	cd web && npx --no-install vite build --logLevel warn
 
-lint: web/src/api/schema.d.ts
-	@test -z "$$(gofmt -l cmd core internal e2e web/*.go)" || { gofmt -l cmd core internal e2e web/*.go; echo "run gofmt -w on these"; exit 1; }
+lint: web/src/api/schema.d.ts web/src/offline/core.wasm ## what can be said of the code without running it
+	$(call stage,lint)
+	@test -z "$$(gofmt -l cmd core internal e2e scripts web/*.go)" || { gofmt -l cmd core internal e2e scripts web/*.go; echo "run gofmt -w on these"; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+	go tool errcheck -ignoretests -exclude scripts/errcheck.txt ./...
+	go run ./scripts/shape
 	cd web && npm run --silent check
+
+lint-shrink: ## take mended functions off scripts/shape/offenders.txt
+	go run ./scripts/shape -shrink
 
 bin/corriente: $(GO_SOURCES) web/dist/index.html
 	go build -o $@ ./cmd/corriente
@@ -67,5 +103,5 @@ bin/corriente: $(GO_SOURCES) web/dist/index.html
 shots: setup-test bin/corriente ## refresh docs/screenshots from demo data
 	go run ./e2e/shots
 
-clean:
+clean: ## all that was built
 	rm -rf bin web/node_modules web/dist/assets web/dist/index.html

@@ -18,21 +18,21 @@ func TestBigTrace(t *testing.T) {
 	x := open(t, b, base, 1280, 800)
 	x.signIn("jory")
 	href := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()
-	x.p.MustNavigate(href[:strings.LastIndex(href, "/")+1] + "trace")
+	x.page().MustNavigate(href[:strings.LastIndex(href, "/")+1] + "trace")
 	x.sees(".trace .empty", "Clamp round")
-	time.Sleep(3 * time.Second)
+	x.settle()
 	for range 2 {
-		x.p.MustElement(`input[aria-label="Trace"]`).MustSetFiles(path)
+		x.page().MustElement(`input[aria-label="Trace"]`).MustSetFiles(path)
 		from := time.Now()
-		x.p.MustElement("progress")
-		for len(x.p.MustElements("progress")) > 0 {
+		x.page().MustElement("progress")
+		for len(x.page().MustElements("progress")) > 0 {
 			time.Sleep(20 * time.Millisecond)
 		}
 		t.Logf("opened in %v", time.Since(from).Round(10*time.Millisecond))
 		x.sees(".trace-verdict", "weak")
 	}
-	x.p.MustElement(".trace-chart canvas")
-	fps := x.p.MustEval(`async () => {
+	x.page().MustElement(".trace-chart canvas")
+	fps := x.page().MustEval(`async () => {
 		const over = document.querySelector(".u-over");
 		const r = over.getBoundingClientRect();
 		let n = 0;

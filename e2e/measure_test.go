@@ -6,6 +6,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"syscall"
@@ -29,8 +30,8 @@ import (
 // without a connection.
 func (x *person) kept() {
 	x.t.Helper()
-	require.Eventually(x.t, func() bool {
-		return x.p.MustEval(`async () => {
+	x.until("the job is kept for work without a connection", func() bool {
+		return x.page().MustEval(`async () => {
 			const id = location.pathname.split("/")[2];
 			if (!navigator.serviceWorker.controller) return false;
 			if (!(await caches.has("core")) || (await (await caches.open("core")).keys()).length === 0) return false;
@@ -46,15 +47,15 @@ func (x *person) kept() {
 				};
 			});
 		}`).Bool()
-	}, 40*time.Second, 300*time.Millisecond, "the job is kept for work without a connection")
+	})
 }
 
 // job opens a job of the board at Measure.
 func (x *person) job(name string) {
 	x.t.Helper()
 	href := x.sees(".jobrow", name).MustProperty("href").Str()
-	x.p.MustNavigate(href[:strings.LastIndex(href, "/")+1] + "measure")
-	x.p.MustElement(".measure")
+	x.page().MustNavigate(href[:strings.LastIndex(href, "/")+1] + "measure")
+	x.page().MustElement(".measure")
 }
 
 func TestMeasuring(t *testing.T) {
@@ -68,37 +69,40 @@ func TestMeasuring(t *testing.T) {
 		n := x.stored()
 		x.kept()
 		a.stop(syscall.SIGKILL)
-		x.p.MustReload()
+		x.page().MustReload()
 		x.sees(".measure", "Suspects")
 		x.sees(".link-state", "No connection")
 		x.sees(".states button", "Cranking").MustClick()
 		x.sees(".states button.on", "Cranking")
-		x.p.MustEval(watchRedraw)
+		x.page().MustEval(watchRedraw)
 		for i, r := range [][2]string{{"solenoid battery stud", "9.12"}, {"plus clamp", "9.20"}} {
-			x.p.MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, r[0])).MustClick()
-			x.p.MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
+			x.page().MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, r[0])).MustClick()
+			x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
 			x.sees(".next h1", "Red on the "+r[0])
 			x.understood()
 			x.types(r[1])
 			x.sees(".entry-says", r[1]+" V ±")
-			x.p.MustEval(`() => { window.adv = new Promise((ok) => { let t0 = 0;
+			x.page().MustEval(`() => { window.adv = new Promise((ok) => { let t0 = 0;
 				window.addEventListener("keydown", () => { t0 = performance.now(); }, { capture: true, once: true });
 				const look = () => { const h = document.querySelector(".next:not([aria-busy]) .next-head, .verdict .next-head")?.textContent ?? "";
 					if (t0 && /^Next ·|^Verdict|^Nothing|^These|^Good/.test(h)) ok(performance.now() - t0); else requestAnimationFrame(look); };
 				look(); }); }`)
 			x.keys(input.Enter)
-			t.Logf("without a server, to the next reading: %.0f ms", x.p.MustEval(`() => window.adv`).Num())
+			t.Logf("without a server, to the next reading: %.0f ms", x.page().MustEval(`() => window.adv`).Num())
 			x.sees(".tabs button", fmt.Sprintf("Readings \\(%d\\)", n+i+1))
 		}
-		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s", x.p.MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
+		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s", x.page().MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
 		// Closed and opened again, still without a server: nothing typed is lost.
-		x.p.MustReload()
+		x.page().MustReload()
 		x.sees(".link-state", "[23] entries are kept here") // a caution acknowledged among them
 		x.sees(".tabs button", fmt.Sprintf("Readings \\(%d\\)", n+2))
 		a.start()
-		require.Eventually(t, func() bool { return len(x.p.MustElements(".link-state")) == 0 }, 30*time.Second, 200*time.Millisecond)
+		x.counts(".link-state", 0)
 		assert.Equal(t, n+2, x.stored())
-		time.Sleep(4 * time.Second) // a second sending would come by now
+		// What were still waiting would be sent when the page opens anew: there is nothing.
+		x.page().MustReload()
+		x.sees(".tabs button", fmt.Sprintf("Readings \\(%d\\)", n+2))
+		x.settle()
 		assert.Equal(t, n+2, x.stored())
 	})
 
@@ -111,8 +115,8 @@ func TestMeasuring(t *testing.T) {
 		y.press(".tabs button", "Readings")
 		x.sees(".states button", "At rest").MustClick()
 		x.sees(".states button.on", "At rest")
-		x.p.MustElement(`.node[aria-label^="battery plus post"]`).MustClick()
-		x.p.MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
+		x.page().MustElement(`.node[aria-label^="battery plus post"]`).MustClick()
+		x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
 		x.types("12.52")
 		x.keys(input.Enter)
 		y.sees(".readings li", "12.52 V")
@@ -128,14 +132,14 @@ func TestMeasuring(t *testing.T) {
 		x.understood()
 		n := x.stored()
 		x.press(".next-tools button", "Walk the path")
-		places := x.p.MustElements(".walk-list li")
+		places := x.page().MustElements(".walk-list li")
 		require.GreaterOrEqual(t, len(places), 2)
 		require.LessOrEqual(t, len(places), 5)
 		x.sees(".walk h1", "Black stays on battery minus")
 		for i := range places {
 			x.types("9.3")
 			x.keys(input.Enter)
-			require.Eventually(t, func() bool { return x.stored() == n+i+1 }, 10*time.Second, 100*time.Millisecond)
+			x.storedIs(n + i + 1)
 		}
 		x.sees(".walk h1", "The walk is done")
 		x.keys(input.Enter)
@@ -148,15 +152,15 @@ func TestMeasuring(t *testing.T) {
 		x.job("Frost fan east")
 		x.sees(".states button", "At rest").MustClick()
 		x.sees(".states button.on", "At rest")
-		x.p.MustElement(`.node[aria-label^="solenoid battery stud"]`).MustClick()
-		x.p.MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
+		x.page().MustElement(`.node[aria-label^="solenoid battery stud"]`).MustClick()
+		x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
 		n := x.stored()
-		x.p.MustElement(`select[aria-label="Read with"]`).MustSelect("Bench meter")
+		x.page().MustElement(`select[aria-label="Read with"]`).MustSelect("Bench meter")
 		x.sees(".live-row .live.settled", "1[123]\\.[0-9]+ V")
-		x.p.MustEval(`() => document.activeElement.blur()`)
+		x.page().MustEval(`() => document.activeElement.blur()`)
 		x.keys(input.Space)
-		require.Eventually(t, func() bool { return x.stored() == n+1 }, 15*time.Second, 200*time.Millisecond)
-		got := x.p.MustEval(`async () => {
+		x.storedIs(n + 1)
+		got := x.page().MustEval(`async () => {
 			const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
 			return j.evidence.at(-1).instrument;
 		}`).Str()
@@ -168,11 +172,11 @@ func TestMeasuring(t *testing.T) {
 		x.signIn("jory")
 		x.job("Ferry Waterlily, main engine")
 		x.press(".tabs button", "Readings")
-		rows := x.p.MustElements(".readings li")
+		rows := x.page().MustElements(".readings li")
 		require.Greater(t, len(rows), 2)
 		x.press(".readings li:last-child button", "then")
 		x.sees(".replay", fmt.Sprintf("As it stood after 1 of %d", len(rows)))
-		require.Eventually(t, func() bool { return len(x.p.MustElements(".verdict.isolated")) == 0 }, 10*time.Second, 100*time.Millisecond, "after one reading no verdict stood")
+		x.counts(".verdict.isolated", 0)
 		x.press(".replay button", "after")
 		x.sees(".replay", fmt.Sprintf("As it stood after 2 of %d", len(rows)))
 		x.keys(input.Escape)
@@ -184,15 +188,15 @@ func TestMeasuring(t *testing.T) {
 		require.NoError(t, err, "run make web first")
 		for _, mode := range []string{"light", "dark"} {
 			x := open(t, b, base, 1280, 800)
-			x.p.MustEval(`m => localStorage.setItem("corriente.mode", m)`, mode)
-			x.p.MustReload()
-			x.p.MustElement("#login")
+			x.page().MustEval(`m => localStorage.setItem("corriente.mode", m)`, mode)
+			x.page().MustReload()
+			x.page().MustElement("#login")
 			check := func(name string) {
 				t.Helper()
-				Settle(x.p)
-				_, err := x.p.Eval("() => {" + string(axe) + "}")
+				x.settle()
+				_, err := x.page().Eval("() => {" + string(axe) + "}")
 				require.NoError(t, err)
-				found := x.p.MustEval(`async () => {
+				found := x.page().MustEval(`async () => {
 					const r = await axe.run(document, { resultTypes: ["violations"] });
 					return r.violations.filter((v) => v.impact === "serious" || v.impact === "critical")
 						.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(" | ")).join("\n");
@@ -213,8 +217,8 @@ func TestMeasuring(t *testing.T) {
 				base + "/logbook", base + "/logbook?view=learned", base + "/logbook?view=reliability", base + "/logbook?view=parts", base + "/training", base + "/training?view=drill",
 				stem + "complaint", stem + "checks", stem + "measure", stem + "decide", stem + "trace",
 				verdict, base + "/start", base + "/circuits", base + "/codes", base + "/instruments"} {
-				x.p.MustNavigate(v)
-				x.p.MustElement("main")
+				x.page().MustNavigate(v)
+				x.page().MustElement("main")
 				check(strings.TrimPrefix(v, base))
 			}
 		}
@@ -226,7 +230,7 @@ func (x *person) tabTo(selector string) {
 	x.t.Helper()
 	for range 60 {
 		x.keys(input.Tab)
-		if x.p.MustEval(`s => !!document.activeElement && document.activeElement.matches(s)`, selector).Bool() {
+		if x.page().MustEval(`s => !!document.activeElement && document.activeElement.matches(s)`, selector).Bool() {
 			return
 		}
 	}
@@ -256,7 +260,7 @@ const watchRedraw = `() => {
 var pause = func() time.Duration {
 	d, err := time.ParseDuration(os.Getenv("CORRIENTE_PAUSE"))
 	if err != nil {
-		return 150 * time.Millisecond
+		return 0
 	}
 	return d
 }()
@@ -276,42 +280,53 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 	mc := machine.New(a.Model, a.Net.Nominal(), []machine.Hidden{{Fault: f, Severity: sev}}, rng)
 
 	x.keys('n')
-	x.p.MustElement("#complaint")
+	x.page().MustElement("#complaint")
 	x.tabTo("#machine")
 	x.types("Keyboard " + circuitID)
 	x.tabTo("#complaint")
 	x.types(complaint)
-	time.Sleep(1200 * time.Millisecond) // the suggestions follow what is typed
+	// The suggestions follow what is typed, and are asked for once it rests.
+	x.sees(".circuit.ant-btn-primary", ".")
+	x.sees(".circuit", regexp.QuoteMeta(c.Title))
+	x.settle()
 	x.tabTo(".circuit")
-	for !x.p.MustEval(`t => document.activeElement.textContent.startsWith(t)`, c.Title).Bool() {
+	for !x.page().MustEval(`t => document.activeElement.textContent.startsWith(t)`, c.Title).Bool() {
 		x.tabTo(".circuit")
 	}
 	x.keys(input.Enter)
-	x.p.MustElement("section.next")
-	x.p.MustEval(watchRedraw)
+	x.page().MustElement("section.next")
+	x.page().MustEval(watchRedraw)
 	type next struct {
 		Measure, Observe, State, From, To, Through string
 	}
 	for range 30 {
 		time.Sleep(pause)
-		if len(x.p.MustElements(".verdict")) > 0 {
+		n0 := x.stored()
+		x.until("the next reading, with its caution read, or a verdict", func() bool {
+			switch x.page().MustEval(`n => {
+				const info = document.querySelector(".states-info")?.textContent ?? "";
+				if (!info.includes("· " + n + " entr") && !info.startsWith(n + " entr")) return "";
+				if (document.querySelector(".measure [aria-busy=true]")) return "";
+				if (document.querySelector(".verdict")) return "shown";
+				if (document.activeElement?.matches(".caution button")) return "caution";
+				return document.querySelector(".next .entry, .next .answers, .next .blink") ? "shown" : "";
+			}`, n0).Str() {
+			case "shown":
+				return true
+			case "caution":
+				x.keys(input.Enter) // it has the focus
+			}
+			return false
+		})
+		if x.page().MustHas(".verdict") {
 			break
 		}
-		if x.p.MustEval(`() => !!document.querySelector(".caution button")`).Bool() {
-			x.p.MustElement(".caution button")
-			x.keys(input.Enter) // it has the focus
-			x.p.MustElement(".entry, .next .answers, .verdict")
-			continue
-		}
 		var n next
-		n0 := x.stored()
-		require.NoError(t, json.Unmarshal([]byte(x.p.MustEval(`async () => {
+		require.NoError(t, json.Unmarshal([]byte(x.page().MustEval(`async () => {
 			const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
 			return JSON.stringify(j.diagnosis.next[0] ?? {});
 		}`).Str()), &n))
-		if n.Observe == "" && n.Measure == "" {
-			continue // a verdict has come meanwhile: the page is about to show it
-		}
+		require.NotEmpty(t, n.Observe+n.Measure)
 		if n.Observe != "" {
 			o := c.Observation(n.Observe)
 			said := a.Answer(mc, n.Observe, n.State, nil, rng)
@@ -319,7 +334,7 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 				x.tabTo(".blink-type")
 				x.types(said)
 				x.keys(input.Enter)
-				require.Eventually(t, func() bool { return x.stored() == n0+1 }, 15*time.Second, 60*time.Millisecond, "%+v", n)
+				x.storedIs(n0 + 1)
 				continue
 			}
 			i := slices.IndexFunc(o.Outcomes, func(x circuit.Outcome) bool { return x.ID == said })
@@ -328,21 +343,21 @@ func (x *person) workedByKeyboard(circuitID, complaint, hidden string) string {
 		} else {
 			e := casefile.Evidence{Measure: unit.Measure(n.Measure), State: n.State, From: n.From, To: n.To, Through: n.Through}
 			require.NoError(t, mc.Measure(&e, meter.Default(e.Measure)))
-			x.p.MustElement(".entry")
+			x.page().MustElement(".entry")
 			x.types(e.Value)
 			x.sees(".entry-says", "±|OL")
 			x.keys(input.Enter)
 		}
-		require.Eventually(t, func() bool { return x.stored() == n0+1 }, 15*time.Second, 60*time.Millisecond, "%+v", n)
+		x.storedIs(n0 + 1)
 	}
-	ms := x.p.MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str()
+	ms := x.page().MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str()
 	if os.Getenv("CORRIENTE_PAUSE") != "" {
-		t.Logf("of these, waiting for the server: %s", x.p.MustEval(`() => JSON.stringify(performance.getEntriesByType("resource")
+		t.Logf("of these, waiting for the server: %s", x.page().MustEval(`() => JSON.stringify(performance.getEntriesByType("resource")
 			.filter((r) => /evidence\?/.test(r.name)).map((r) => Math.round(r.responseEnd - r.startTime)))`).Str())
 	}
 	t.Logf("%s: milliseconds from the key to the redrawn picture: %s", circuitID, ms)
-	t.Logf("and to the next reading: %s", x.p.MustEval(`() => JSON.stringify(window.nexts.map(Math.round))`).Str())
-	return x.p.MustElement(".verdict h1").MustText()
+	t.Logf("and to the next reading: %s", x.page().MustEval(`() => JSON.stringify(window.nexts.map(Math.round))`).Str())
+	return x.page().MustElement(".verdict h1").MustText()
 }
 
 func TestByKeyboardAlone(t *testing.T) {
@@ -388,38 +403,38 @@ func TestTraces(t *testing.T) {
 	x := open(t, b, base, 1280, 800)
 	x.signIn("jory")
 	href := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()
-	x.p.MustNavigate(href[:strings.LastIndex(href, "/")+1] + "trace")
+	x.page().MustNavigate(href[:strings.LastIndex(href, "/")+1] + "trace")
 	x.sees(".trace .empty", "Clamp round")
 
 	// Refused with the line, and the page goes on.
-	x.p.MustElement(`input[aria-label="Trace"]`).MustSetFiles(broken)
+	x.page().MustElement(`input[aria-label="Trace"]`).MustSetFiles(broken)
 	x.sees(".wrong", "Line 4: .*pear.*no number")
 	// Volts need the clamp's scale.
-	x.p.MustElement(`input[aria-label="Trace"]`).MustSetFiles(old)
+	x.page().MustElement(`input[aria-label="Trace"]`).MustSetFiles(old)
 	x.sees(".wrong", "in volts: give the clamp.s scale")
 	x.choose("Clamp scale", "^10mV/A$")
 	x.sees(".trace-verdict", "1 hump is weak")
 	x.sees(".facts dd", "2400 rpm|2399 rpm|2401 rpm")
-	x.p.MustElement(`.ring svg[aria-label*="12 humps"]`)
-	x.p.MustElement(".trace-chart canvas")
+	x.page().MustElement(`.ring svg[aria-label*="12 humps"]`)
+	x.page().MustElement(".trace-chart canvas")
 	x.keys('+', '+', input.ArrowRight, input.Home)
 
 	// Kept, once, and there after a new start.
 	x.press("button", "Keep with this job")
 	x.sees(".kept-traces li", "old.csv")
 	// The old motor against the new one.
-	x.p.MustElement(`input[aria-label="Trace to compare with"]`).MustSetFiles(fresh)
+	x.page().MustElement(`input[aria-label="Trace to compare with"]`).MustSetFiles(fresh)
 	x.sees(".trace-verdict", "the other one is sound, this one is not")
 
 	// What it told can be taken along.
-	wait := x.p.Browser().MustWaitDownload()
+	wait := x.page().Browser().MustWaitDownload()
 	x.press(".save-as button", "figures, CSV")
 	assert.Contains(t, string(wait()), "weak_bars,")
 
 	// Counted as evidence: the suspects follow.
 	n := x.stored()
 	x.press("button", "Count it as evidence")
-	require.Eventually(t, func() bool { return x.stored() == n+2 }, 15*time.Second, 200*time.Millisecond)
+	x.storedIs(n + 2)
 	x.sees(".quiet", "Counted")
 	x.keys('g', 'm')
 	x.press(".tabs button", "Readings")
@@ -432,7 +447,7 @@ func TestTraces(t *testing.T) {
 	x.sees(".facts dt", "Inrush")
 	a.stop(syscall.SIGTERM)
 	a.start()
-	x.p.MustReload()
+	x.page().MustReload()
 	x.sees(".kept-traces li", "old.csv")
-	assert.Len(t, x.p.MustElements(".kept-traces li"), 1)
+	assert.Len(t, x.page().MustElements(".kept-traces li"), 1)
 }

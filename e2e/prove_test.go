@@ -10,7 +10,6 @@ import (
 	"strings"
 	"syscall"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
@@ -20,7 +19,7 @@ import (
 // fetch gets something of the server in the page's own session, as text.
 func (x *person) fetch(path string) string {
 	x.t.Helper()
-	return x.p.MustEval(`async (path) => {
+	return x.page().MustEval(`async (path) => {
 		const r = await fetch(path);
 		const b = new Uint8Array(await r.arrayBuffer());
 		let s = "";
@@ -44,7 +43,7 @@ func middle(t *testing.T, band string) string {
 	return strconv.FormatFloat((lo+hi)/2, 'f', 3, 64) + " " + m[4]
 }
 
-func (x *person) jobID() string { return strings.Split(x.p.MustInfo().URL, "/")[4] }
+func (x *person) jobID() string { return strings.Split(x.page().MustInfo().URL, "/")[4] }
 
 // rendered makes a picture of a PDF's first page and its text, with Debian's tools.
 func rendered(t *testing.T, pdf, name string) (png, text string) {
@@ -80,12 +79,12 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.sees(".decide li", "would have to")
 	// A part from the shelf, lists and the supplier; the supplier is simulated.
 	x.press(".option-head", "Brush set")
-	x.p.MustElement(`input[aria-label^="Find a part for: Brush set"]`).MustInput("brush 7x11x16")
+	x.page().MustElement(`input[aria-label^="Find a part for: Brush set"]`).MustInput("brush 7x11x16")
 	x.sees(".parts-for li", "on the shelf")
 	x.sees(".parts-for li", "LS-1107|Brush set for starters")
-	was := x.p.MustElement(".option-row .option-figures b").MustText()
+	was := x.page().MustElement(".option-row .option-figures b").MustText()
 	x.press(".parts-for li button", "Take this")
-	require.Eventually(t, func() bool { return x.p.MustElement(".option-row .option-figures b").MustText() != was }, 10*time.Second, 100*time.Millisecond, "the figures follow")
+	x.until("the figures follow", func() bool { return x.page().MustElement(".option-row .option-figures b").MustText() != was })
 	// A warranty counts.
 	x.sees(".figures label", "Warranty, years")
 	// Burnt near fuel: makeshift is ruled out, and cannot be chosen.
@@ -96,14 +95,14 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.press("label", "Insulation or housing is burnt")
 	x.press("label", "near fuel, oil or gas")
 	// The options come back to their order before one is touched.
-	require.Eventually(t, func() bool {
-		return !x.p.MustEval(`() => [...document.querySelectorAll(".option-row.vetoed")].some((r) => r.textContent.includes("fire hazard"))`).Bool()
-	}, 10*time.Second, 50*time.Millisecond)
+	x.until("the options back in their order", func() bool {
+		return !x.page().MustEval(`() => [...document.querySelectorAll(".option-row.vetoed")].some((r) => r.textContent.includes("fire hazard"))`).Bool()
+	})
 
 	// The customer chooses.
 	x.press(".choice-options label", "^repair$")
-	x.p.MustElement(`input[aria-label="Name of who decided"]`).MustInput("The press house")
-	x.p.MustElement(`input[aria-label="Reason"]`).MustInput("must run by Friday")
+	x.page().MustElement(`input[aria-label="Name of who decided"]`).MustInput("The press house")
+	x.page().MustElement(`input[aria-label="Reason"]`).MustInput("must run by Friday")
 	x.press("button", "Record the decision")
 	x.sees(".decide li", "must run by Friday")
 	x.press("button", "The work is done")
@@ -113,48 +112,48 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.keys('g', 'v')
 	x.sees(".prove h1", "Prove the starter motor")
 	x.sees(".warn", "13 things of the strip-down")
-	assert.True(t, x.p.MustElementR(".sign-buttons button", "✓ Passed").MustProperty("disabled").Bool())
+	assert.True(t, x.page().MustElementR(".sign-buttons button", "✓ Passed").MustProperty("disabled").Bool())
 	x.keys('g', 'p')
 	x.sees(".back h1", "13 of 13")
 	for range 13 {
-		head := x.p.MustElement("h1").MustText()
+		head := x.page().MustElement("h1").MustText()
 		x.keys(input.Enter)
-		require.Eventually(t, func() bool { return x.p.MustElement("h1").MustText() != head }, 10*time.Second, 20*time.Millisecond)
+		x.until("the next thing to put back", func() bool { return x.page().MustElement("h1").MustText() != head })
 	}
 	x.sees("h1", "nothing left over")
 
 	// The same readings again, in their bands for this vehicle; the server dies in between.
 	x.keys('g', 'v')
 	x.sees(".proof-line", "what arrives at the motor")
-	n := len(x.p.MustElements(".proof-line"))
+	n := len(x.page().MustElements(".proof-line"))
 	require.GreaterOrEqual(t, n, 3)
 	for i := range n {
 		if i == 2 {
 			a.stop(syscall.SIGKILL)
 			a.start()
-			x.p.MustReload()
+			x.page().MustReload()
 			x.sees(".proof-line.good", ".")
 		}
-		row := x.p.MustElements(".proof-line")[i]
+		row := x.page().MustElements(".proof-line")[i]
 		good := row.MustElement("span:nth-child(4)").MustText()
-		before := len(x.p.MustElements(".proof-line.good"))
-		if in, err := row.Timeout(500 * time.Millisecond).Element("input"); err == nil {
+		before := len(x.page().MustElements(".proof-line.good"))
+		if has, in, err := row.Has("input"); err == nil && has {
 			v := "OL"
 			if good != "OL" {
 				v = middle(t, good)
 			}
-			in.CancelTimeout().MustInput(v).MustType(input.Enter)
+			in.MustInput(v).MustType(input.Enter)
 		} else {
 			row.MustElementR(".answers button", "^"+regexp.QuoteMeta(good)+"$").MustClick()
 		}
-		require.Eventually(t, func() bool { return len(x.p.MustElements(".proof-line.good")) > before }, 20*time.Second, 100*time.Millisecond, "row %d, good is %s", i, good)
+		x.until("row %d, good is %s", func() bool { return len(x.page().MustElements(".proof-line.good")) > before })
 	}
 	for _, l := range []string{"5 cycles", "counted, nothing left over", "plugged in until", "none came back", "once cold"} {
 		el := x.sees(".ticks li", l)
 		el.MustElement("button").MustClick()
-		require.Eventually(t, func() bool { return x.sees(".ticks li", l).MustElement("button").MustText() == "✓" }, 10*time.Second, 50*time.Millisecond)
+		x.until("the tick stands", func() bool { return x.sees(".ticks li", l).MustElement("button").MustText() == "✓" })
 	}
-	x.p.MustElement(`input[aria-label="Hours or mileage"]`).MustInput("88 214 km")
+	x.page().MustElement(`input[aria-label="Hours or mileage"]`).MustInput("88 214 km")
 	x.press(".sign-buttons button", "^✓ Passed$")
 	x.sees(".prove h1", "Proved good")
 
@@ -186,15 +185,15 @@ func TestFromVerdictToLabel(t *testing.T) {
 	assert.Contains(t, text, "by Jory")
 
 	// Found again in the logbook, taken along, learned from.
-	x.p.MustNavigate(base + "/logbook")
-	x.p.MustElement(`input[aria-label="Search the logbook"]`).MustInput("press brushes")
+	x.page().MustNavigate(base + "/logbook")
+	x.page().MustElement(`input[aria-label="Search the logbook"]`).MustInput("press brushes")
 	x.sees(".log li", "Cider press lorry")
 	rows, err := csv.NewReader(strings.NewReader(x.fetch("/api/logbook/export?format=csv&q=press"))).ReadAll()
 	require.NoError(t, err)
 	assert.Greater(t, len(rows), 1)
 	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=xlsx"), "PK"))
 	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=cases&q=press"), "PK"))
-	search := x.p.MustElement(`input[aria-label="Search the logbook"]`)
+	search := x.page().MustElement(`input[aria-label="Search the logbook"]`)
 	search.MustSelectAllText().MustInput("1.33 V")
 	x.sees(".log li", "Ferry Waterlily, main engine")
 	search.MustSelectAllText().MustInput("press brushes")
@@ -202,22 +201,22 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.press(".log a", "Cider press lorry")
 	x.sees(".log li", "holds since")
 	x.press("button.link", "Change")
-	x.p.MustElement(`input[name="built"]`).MustSelectAllText().MustInput("1066").MustType(input.Enter)
+	x.page().MustElement(`input[name="built"]`).MustSelectAllText().MustInput("1066").MustType(input.Enter)
 	x.sees(".about .wrong", "built in 1066: give a year")
-	x.p.MustElement(`input[name="built"]`).MustSelectAllText().MustInput("2019").MustType(input.Enter)
+	x.page().MustElement(`input[name="built"]`).MustSelectAllText().MustInput("2019").MustType(input.Enter)
 	x.sees("p", "lorry · press house · built 2019")
-	x.p.MustNavigate(base + "/logbook?view=learned")
+	x.page().MustNavigate(base + "/logbook?view=learned")
 	x.sees(".rates li", "here 7 of 15")
 	x.sees(".rates li", "taken as [3-5][\\d.]* min instead of 25, from 5 jobs here")
-	x.p.MustNavigate(base + "/logbook?view=reliability")
+	x.page().MustNavigate(base + "/logbook?view=reliability")
 	x.sees(".reliability h1", "Right 6 of 6")
 	x.noOverflow()
 
 	// The next one like it starts from what was learned, and says so.
-	x.p.MustNavigate(base + "/start")
-	x.p.MustElement("textarea, input[type=text], input:not([type])").MustInput("tractor clicks once and does not crank")
-	x.p.MustNavigate(base + "/")
-	shifts := x.p.MustEval(`async () => {
+	x.page().MustNavigate(base + "/start")
+	x.page().MustElement("textarea, input[type=text], input:not([type])").MustInput("tractor clicks once and does not crank")
+	x.page().MustNavigate(base + "/")
+	shifts := x.page().MustEval(`async () => {
 		const uuid = () => crypto.randomUUID();
 		const id = uuid();
 		const m = (await (await fetch("/api/machines")).json())[0];
@@ -238,36 +237,36 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 		require.NoError(t, os.WriteFile(p, []byte(text), 0o600))
 		return p
 	}
-	x.p.MustNavigate(base + "/logbook?view=parts")
-	x.p.MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("bad.csv", "name;price;days\nBilge pump brush;12;3\nFree lunch;0;1\n;5;1\nGear;x;2\n"))
+	x.page().MustNavigate(base + "/logbook?view=parts")
+	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("bad.csv", "name;price;days\nBilge pump brush;12;3\nFree lunch;0;1\n;5;1\nGear;x;2\n"))
 	x.sees(".list-import p", "3 of 4 lines are wrong")
 	x.sees(".list-lines li", "price of zero")
-	assert.True(t, x.p.MustElementR("button", "Keep 1 lines").MustProperty("disabled").Bool())
-	x.p.MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("good.csv", "name;price;days\nBilge pump brush;12;3\nNo days known;7;\n"))
+	assert.True(t, x.page().MustElementR("button", "Keep 1 lines").MustProperty("disabled").Bool())
+	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("good.csv", "name;price;days\nBilge pump brush;12;3\nNo days known;7;\n"))
 	x.sees(".list-import p", "2 lines can be kept")
 	x.sees(".list-lines li", "days are missing")
 	x.press("button", "Keep 2 lines")
 	x.sees(".list-import p", "2 lines kept")
-	x.p.MustElement(`input[aria-label="Find a part"]`).MustInput("bilge brush")
+	x.page().MustElement(`input[aria-label="Find a part"]`).MustInput("bilge brush")
 	x.sees(".list-lines li", "Bilge pump brush")
 	// The supplier goes away: said plainly, and the rest stands.
-	x.p.MustEval(`async () => { await fetch("/api/settings/supplier", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ address: "http://127.0.0.1:9" }) }) }`)
-	x.p.MustElement(`input[aria-label="Find a part"]`).MustSelectAllText().MustInput("solenoid")
+	x.page().MustEval(`async () => { await fetch("/api/settings/supplier", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ address: "http://127.0.0.1:9" }) }) }`)
+	x.page().MustElement(`input[aria-label="Find a part"]`).MustSelectAllText().MustInput("solenoid")
 	x.sees(".list-import .warn", "supplier cannot be reached")
 	x.sees(".list-lines li", "Solenoid for starters")
 
 	// An old list comes in.
-	x.p.MustNavigate(base + "/logbook")
+	x.page().MustNavigate(base + "/logbook")
 	x.press("button", "Bring an old list in")
-	x.p.MustElement(`input[aria-label="CSV of old"]`).MustSetFiles(write("old.csv", "machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
+	x.page().MustElement(`input[aria-label="CSV of old"]`).MustSetFiles(write("old.csv", "machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
 	x.sees(".list-import p", "1 lines can be kept")
 	x.press("button", "Keep 1 lines")
 	x.sees(".list-import p", "1 lines kept")
-	x.p.MustElement(`input[aria-label="Search the logbook"]`).MustInput("mule sluggish")
+	x.page().MustElement(`input[aria-label="Search the logbook"]`).MustInput("mule sluggish")
 	x.sees(".log li", "Old mule cart")
 
 	// A repair that did not hold: failed, and the diagnosis goes on with the new evidence.
-	x.p.MustNavigate(base)
+	x.page().MustNavigate(base)
 	x.press(".jobrow", "Rescue boat Coot")
 	x.sees(".option-row.best", ".")
 	x.keys('g', 'v')
@@ -276,19 +275,19 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 	x.press(".proof-line .answers button", "turns slowly")
 	x.sees(".proof-line.bad", "turns slowly")
 	x.sees(".prove h1", "out of its band")
-	x.p.MustElement(`input[aria-label="Remark"]`).MustInput("still slow with the new battery")
+	x.page().MustElement(`input[aria-label="Remark"]`).MustInput("still slow with the new battery")
 	x.press(".sign-buttons button", "Failed")
 	x.sees(".prove h1", "Not good yet")
 	x.press("a", "The diagnosis goes on")
-	x.p.MustElement(".measure")
+	x.page().MustElement(".measure")
 	require.NoError(t, Size(x.p, 390, 844))
 	for _, to := range []string{"decide", "prove", "report", "strip", "back"} {
-		x.p.MustNavigate(base + "/jobs/" + x.jobID() + "/" + to)
-		x.p.MustElement("main")
-		time.Sleep(600 * time.Millisecond)
+		x.page().MustNavigate(base + "/jobs/" + x.jobID() + "/" + to)
+		x.page().MustElement("main")
+		x.settle()
 		x.noOverflow()
 	}
-	x.p.MustNavigate(base + "/logbook")
+	x.page().MustNavigate(base + "/logbook")
 	x.sees(".log li", "Rescue boat Coot")
 	x.noOverflow()
 }

@@ -67,92 +67,94 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	}
 	x.sees(".strip-item .strip-n", "^25$")
 	t.Logf("25 things in %d keystrokes and 0 touches, %.1f s of the machine's own time", keys, time.Since(began).Seconds())
-	assert.Len(t, x.p.MustElements(".strip-item"), 25)
-	assert.Equal(t, "What came off", x.p.MustEval("() => document.activeElement.getAttribute('aria-label')").Str())
+	assert.Len(t, x.page().MustElements(".strip-item"), 25)
+	assert.Equal(t, "What came off", x.page().MustEval("() => document.activeElement.getAttribute('aria-label')").Str())
 	x.sees(".stack-order", "thrust washer")
 	x.sees(".strip-item .tag", "counted as evidence") // the rough bearing
 	x.sees(".inside-look .ant-btn-primary", "rough")
 
 	// Struck out and taken in again, its evidence with it.
-	x.p.MustElement(`button[aria-label="Strike out bearing rough"]`).MustClick()
+	x.page().MustElement(`button[aria-label="Strike out bearing rough"]`).MustClick()
 	x.sees(".strip-item.struck", "bearing rough")
-	require.Eventually(t, func() bool { return !x.p.MustHas(".inside-look .ant-btn-primary") }, 10*time.Second, 100*time.Millisecond)
-	x.p.MustElement(`button[aria-label="Take in again bearing rough"]`).MustClick()
+	x.until("its evidence is gone", func() bool { return !x.page().MustHas(".inside-look .ant-btn-primary") })
+	x.page().MustElement(`button[aria-label="Take in again bearing rough"]`).MustClick()
 	x.sees(".inside-look .ant-btn-primary", "rough")
 	// Changed.
-	x.p.MustElement(`button[aria-label="Change seal"]`).MustClick()
-	x.p.MustElement(`input[aria-label="What came off"]`).MustSelectAllText().MustInput("oil seal, hard")
+	x.page().MustElement(`button[aria-label="Change seal"]`).MustClick()
+	x.page().MustElement(`input[aria-label="What came off"]`).MustSelectAllText().MustInput("oil seal, hard")
 	x.keys(input.Enter)
 	x.sees(".strip-item .tag", "hard")
 
 	// A photo of twelve megapixels over a line that breaks half way.
 	big := twelveMegapixels(t)
 	require.NoError(t, proto.NetworkEmulateNetworkConditions{Latency: 20, DownloadThroughput: 4e6, UploadThroughput: 1.2e6}.Call(x.p))
-	x.p.MustElement(`input[aria-label="Photo file of armature"]`).MustSetFiles(big)
-	x.p.MustElement(`.strip-item progress`)
-	time.Sleep(1200 * time.Millisecond)
+	x.page().MustElement(`input[aria-label="Photo file of armature"]`).MustSetFiles(big)
+	x.until("a piece of the photo arrived", func() bool {
+		return x.page().MustElement(`.strip-item progress`).MustProperty("value").Num() > 0
+	})
+	broke := x.page().WaitEvent(&proto.NetworkLoadingFailed{})
 	require.NoError(t, proto.NetworkEmulateNetworkConditions{Offline: true}.Call(x.p))
-	time.Sleep(1500 * time.Millisecond)
+	broke()
 	require.NoError(t, proto.NetworkEmulateNetworkConditions{Latency: 0, DownloadThroughput: -1, UploadThroughput: -1}.Call(x.p))
-	x.p.Timeout(40 * time.Second).MustElement(`.photo img[alt="Photo of armature"]`)
+	x.page().MustElement(`.photo img[alt="Photo of armature"]`)
 	// What is no picture is refused politely, and the record stays.
 	text := filepath.Join(t.TempDir(), "notes.jpg")
 	require.NoError(t, os.WriteFile(text, []byte(strings.Repeat("no picture ", 20)), 0o600))
-	x.p.MustElement(`input[aria-label="Photo file of pinion"]`).MustSetFiles(text)
+	x.page().MustElement(`input[aria-label="Photo file of pinion"]`).MustSetFiles(text)
 	x.sees(".strip-item .wrong", "no photo: choose a JPEG or PNG")
 
 	// The bench: a winding that this meter cannot read is not condemned.
 	x.press(".strip-beside [role=tab]", "Bench")
 	x.press(".bench-list button", "Winding by ohmmeter")
-	x.p.MustElement(`input[aria-label="The meter shows"]`).MustInput("0.3")
-	x.p.MustElement(`input[aria-label="Leads held together"]`).MustInput("0.2")
+	x.page().MustElement(`input[aria-label="The meter shows"]`).MustInput("0.3")
+	x.page().MustElement(`input[aria-label="Leads held together"]`).MustInput("0.2")
 	x.sees(".calc-answer", "cannot be told from a short")
 	x.sees(".calc-answer", "Four-wire")
 	x.sees(".formula", "IEC 60034-1")
-	x.p.MustElement(`input[aria-label="The meter shows"]`).MustSelectAllText().MustInput("squirrel")
+	x.page().MustElement(`input[aria-label="The meter shows"]`).MustSelectAllText().MustInput("squirrel")
 	x.sees(".calc .wrong", "The meter shows: .*squirrel")
 	n := x.stored()
-	x.p.MustElement(`input[aria-label="The meter shows"]`).MustSelectAllText().MustInput("0.4")
+	x.page().MustElement(`input[aria-label="The meter shows"]`).MustSelectAllText().MustInput("0.4")
 	x.press(".calc-answer button", "Count it as evidence")
-	require.Eventually(t, func() bool { return x.stored() == n+1 }, 15*time.Second, 200*time.Millisecond)
+	x.storedIs(n + 1)
 	x.press(".calc-answer button", "Keep as a note")
 	x.sees(".bench li", "Winding by ohmmeter, starter motor")
 
 	// The craft: the workshop's own note stands beside its item.
 	x.press(".strip-beside [role=tab]", "Craft")
-	x.p.MustElement(`input[aria-label="Words it belongs to"]`).MustInput("pinion")
-	x.p.MustElement(`textarea[aria-label="Note of the craft"]`).MustInput("On the ferry the pinion sits with its chamfer forward.")
+	x.page().MustElement(`input[aria-label="Words it belongs to"]`).MustInput("pinion")
+	x.page().MustElement(`textarea[aria-label="Note of the craft"]`).MustInput("On the ferry the pinion sits with its chamfer forward.")
 	x.press(".craft-own button", "Add our own")
 	x.sees(".craft li", "chamfer forward")
 
 	// The server is killed in the middle; nothing is lost.
 	a.stop(syscall.SIGKILL)
 	a.start()
-	x.p.MustReload()
+	x.page().MustReload()
 	x.sees(".strip-item .strip-n", "^25$")
-	x.p.MustElement(`.photo img[alt="Photo of armature"]`)
+	x.page().MustElement(`.photo img[alt="Photo of armature"]`)
 	x.noOverflow()
 
 	// Put back: the same in reverse, ticked by key; what is left over blocks.
 	x.keys(input.Escape, 'g', 'p')
 	x.sees("h1", "25 of 25 still to go back")
 	x.sees(".back-item.next-up", "hose")
-	assert.Contains(t, x.p.MustElement(".back").MustText(), "cannot be proved")
+	assert.Contains(t, x.page().MustElement(".back").MustText(), "cannot be proved")
 	for range 24 {
-		was := x.p.MustElement("h1").MustText()
+		was := x.page().MustElement("h1").MustText()
 		x.keys(input.Enter)
-		require.Eventually(t, func() bool { return x.p.MustElement("h1").MustText() != was }, 10*time.Second, 20*time.Millisecond)
+		x.until("the next thing to put back", func() bool { return x.page().MustElement("h1").MustText() != was })
 	}
 	x.sees("h1", "1 of 25 still to go back")
 	x.sees(".back li", "Stored codes: read, note, clear")
 	x.press(".back-item button", "does not go back")
-	x.p.MustElement(`input[aria-label="Why it does not go back"]`).MustInput("stays off until the harbour test").MustType(input.Enter)
+	x.page().MustElement(`input[aria-label="Why it does not go back"]`).MustInput("stays off until the harbour test").MustType(input.Enter)
 	x.sees("h1", "nothing left over")
 
 	// On the phone.
 	require.NoError(t, Size(x.p, 390, 844))
 	x.noOverflow()
-	x.p.MustNavigate(strings.Replace(x.p.MustInfo().URL, "/back", "/strip", 1))
+	x.page().MustNavigate(strings.Replace(x.page().MustInfo().URL, "/back", "/strip", 1))
 	x.sees(".strip-item .strip-n", "^25$")
 	x.noOverflow()
 }

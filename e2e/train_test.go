@@ -3,44 +3,52 @@ package e2e
 import (
 	"syscall"
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
-// ready answers the trainer's question before a state by following its caution.
-func (x *person) ready() {
+// ready waits for what follows a move; a question before it is answered by following its caution.
+func (x *person) ready(what string, followed func() bool) {
 	x.t.Helper()
-	if d, err := x.p.Timeout(700 * time.Millisecond).Element(".ask-buttons button"); err == nil {
-		d.CancelTimeout().MustClick()
-	}
+	x.until(what, func() bool {
+		if has, d, err := x.page().Has(".ask-buttons button"); err == nil && has {
+			_ = d.Click("left", 1)
+			return false
+		}
+		return followed()
+	})
+}
+
+// logged waits until the trainer's log holds more than n lines.
+func (x *person) logged(n int) {
+	x.t.Helper()
+	x.ready("the log grows", func() bool { return len(x.page().MustElements(".train-log li")) > n })
 }
 
 // probe sets red and black on two places and reads.
 func (x *person) probe(red, black string) string {
 	x.t.Helper()
-	n := len(x.p.MustElements(".train-log li"))
-	x.p.MustElement(`.probe[aria-label^="` + red + `"]`).MustClick()
-	x.p.MustElement(`.probe[aria-label^="` + black + `"]`).MustClick()
+	n := len(x.page().MustElements(".train-log li"))
+	x.page().MustElement(`.probe[aria-label^="` + red + `"]`).MustClick()
+	x.page().MustElement(`.probe[aria-label^="` + black + `"]`).MustClick()
 	x.keys(input.Escape)
 	x.press(".train-lower button", "^Read")
-	x.ready()
-	require.Eventually(x.t, func() bool { return len(x.p.MustElements(".train-log li")) > n }, 15*time.Second, 50*time.Millisecond)
-	x.p.MustElement(`.lcd[aria-busy="false"]`)
-	return x.p.MustElement(".lcd b").MustText()
+	x.logged(n)
+	x.page().MustElement(`.lcd[aria-busy="false"]`)
+	return x.page().MustElement(".lcd b").MustText()
 }
 
 // An exercise solved well, one solved badly, one dangerous mistake; the drill; what the
 // owner sees; on the phone and by keyboard.
 func TestTheTrainer(t *testing.T) {
 	a, b, base, x := begin(t, "pip")
-	x.p.MustNavigate(base + "/training")
+	x.page().MustNavigate(base + "/training")
 
 	// Solved well: the ground side of the ferry, walked under load.
 	x.sees(".exercise", "Slow since the paint")
-	took := x.p.MustEval(`() => new Promise((done) => {
+	took := x.page().MustEval(`() => new Promise((done) => {
 		const began = performance.now();
 		new MutationObserver((_, o) => {
 			if (document.querySelector(".train-path")) { o.disconnect(); done(performance.now() - began); }
@@ -48,7 +56,7 @@ func TestTheTrainer(t *testing.T) {
 		[...document.querySelectorAll(".exercise")].find((e) => e.innerText.includes("Slow since the paint")).click();
 	})`).Num()
 	t.Logf("the exercise opened in %.0f ms", took)
-	assert.NotContains(t, x.p.MustElement(".train-paths").MustText(), " V", "the path is drawn without volts")
+	assert.NotContains(t, x.page().MustElement(".train-paths").MustText(), " V", "the path is drawn without volts")
 	x.press(".states button", "Cranking")
 	x.press("label", "Clip the leads on")
 	assert.Regexp(t, `\d+\.\d+ V`, x.probe("battery plus post", "battery minus post"))
@@ -59,7 +67,7 @@ func TestTheTrainer(t *testing.T) {
 	// The server dies and the exercise goes on where it was.
 	a.stop(syscall.SIGKILL)
 	a.start()
-	x.p.MustReload()
+	x.page().MustReload()
 	x.sees(".lcd b", shown)
 	x.press(".train-lower [role=tab]", "Verdict")
 	x.choose("Part at fault", "^Ground cable$")
@@ -69,7 +77,7 @@ func TestTheTrainer(t *testing.T) {
 	x.sees(".debrief p", "To take home")
 	x.sees(".debrief-steps li", "bits")
 	x.sees(".quiet", "With hindsight \\d+ minutes would have done: volts")
-	good := x.p.MustElement(".score").MustText()
+	good := x.page().MustElement(".score").MustText()
 
 	// Solved badly: unloaded volts, three hints, the wrong part.
 	x.press("a", "Another one")
@@ -78,9 +86,9 @@ func TestTheTrainer(t *testing.T) {
 	x.probe("battery plus post", "battery minus post")
 	x.probe("solenoid battery stud", "battery minus post")
 	for range 3 {
-		n := len(x.p.MustElements(".train-log li"))
+		n := len(x.page().MustElements(".train-log li"))
 		x.press("button", "A hint")
-		require.Eventually(t, func() bool { return len(x.p.MustElements(".train-log li")) > n }, 15*time.Second, 50*time.Millisecond)
+		x.logged(n)
 	}
 	x.sees(".train-log li", "Look here")
 	x.sees(".train-log li", "Take this one")
@@ -89,7 +97,7 @@ func TestTheTrainer(t *testing.T) {
 	x.press("button", "This is my verdict")
 	x.sees(".debrief h1", "Not this time")
 	x.sees(".debrief-steps .warn", ".")
-	bad := x.p.MustElement(".score").MustText()
+	bad := x.page().MustElement(".score").MustText()
 	assert.Greater(t, len(good), 1)
 	t.Logf("score well %s, badly %s", good, bad)
 
@@ -98,46 +106,42 @@ func TestTheTrainer(t *testing.T) {
 	x.press(".exercise", "Slow in the morning")
 	x.press(".states button", "At rest")
 	x.press(".dial", "Ω")
-	x.p.MustElement(`.probe[aria-label^="battery plus post"]`).MustClick()
-	x.p.MustElement(`.probe[aria-label^="battery minus post"]`).MustClick()
+	x.page().MustElement(`.probe[aria-label^="battery plus post"]`).MustClick()
+	x.page().MustElement(`.probe[aria-label^="battery minus post"]`).MustClick()
 	x.keys(input.Enter)
-	x.ready()
+	x.ready("the debrief", func() bool { return x.page().MustHas(".debrief.danger") })
 	x.sees(".debrief.danger h1", "Stop")
 	x.sees(".debrief .caution", "supply off")
 	x.sees(".score", "^0$")
 	x.noOverflow()
 
 	// The drill, by keyboard.
-	x.p.MustNavigate(base + "/training?view=drill")
+	x.page().MustNavigate(base + "/training?view=drill")
 	for range 3 {
-		x.p.MustElement(".drill-option")
+		x.page().MustElement(".drill-option")
 		x.keys('1')
 		x.sees(".drill [role=status]", "Right|Not this time")
-		was := x.p.MustElement(".drill").MustText()
+		was := x.page().MustElement(".drill").MustText()
 		x.keys(input.Enter)
-		require.Eventually(t, func() bool {
-			el, err := x.p.Timeout(2 * time.Second).Element(".drill")
-			return err == nil && el.MustText() != was
-		}, 15*time.Second, 50*time.Millisecond)
+		x.until("the next question", func() bool { return x.page().MustElement(".drill").MustText() != was })
 	}
 	x.sees(".drill p", "of 3 right so far")
 
 	// On the phone, by touch.
 	require.NoError(t, Size(x.p, 390, 844))
 	x.noOverflow()
-	x.p.MustNavigate(base + "/training")
+	x.page().MustNavigate(base + "/training")
 	x.press(".exercise", "Pump hums")
-	x.p.MustElement(".train-path")
+	x.page().MustElement(".train-path")
 	x.noOverflow()
 	x.press(".train-lower [role=tab]", "Look")
-	x.p.MustElement(".train-looks button").MustClick()
-	x.ready()
-	x.p.MustElement(".train-log li")
+	x.page().MustElement(".train-looks button").MustClick()
+	x.logged(0)
 
 	// The owner sees who worked what, and how.
 	o := open(t, b, base, 1280, 800)
 	o.signIn("wanda")
-	o.p.MustNavigate(base + "/training")
+	o.page().MustNavigate(base + "/training")
 	o.sees(".attempts li", "Pip")
 	o.sees(".attempts li", "Found")
 	o.noOverflow()

@@ -10,10 +10,10 @@ need() { # need NAME MIN VERSION
   least=$(printf '%s\n%s\n' "$2" "$3" | sort -V | head -n 1)
   [ "$least" = "$2" ] || fail "$1 $3 is too old: install $1 $2 or newer (Debian's own is older)"
 }
-command -v go >/dev/null || fail "Go is missing: install Go 1.25 or newer (Debian's own is older)"
+command -v go >/dev/null || fail "Go is missing: install Go 1.26 or newer (Debian's own is older)"
 command -v node >/dev/null || fail "Node is missing: install Node 20.19 or newer (Debian's own is older)"
 command -v npm >/dev/null || fail "npm is missing: it comes with Node 20.19 or newer"
-need Go 1.25 "$(go env GOVERSION | sed 's/^go//; s/[^0-9.].*//')"
+need Go 1.26 "$(go env GOVERSION | sed 's/^go//; s/[^0-9.].*//')"
 need Node 20.19 "$(node --version | sed 's/^v//')"
 
 packages=()

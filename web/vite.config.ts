@@ -34,7 +34,7 @@ export default defineConfig({
       },
     }),
   ],
-  server: { proxy: { "/api": "http://127.0.0.1:8080" } },
+  server: { proxy: { "/api": process.env.CORRIENTE_API ?? "http://127.0.0.1:8080" } },
   worker: { format: "es" },
   build: { target: "es2022", chunkSizeWarningLimit: 900 },
 });

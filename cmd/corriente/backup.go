@@ -202,7 +202,7 @@ func unpacked(path string) (io.ReadCloser, *bufio.Reader, error) {
 	}
 	z, err := gzip.NewReader(f)
 	if err != nil {
-		f.Close()
+		_ = f.Close()
 		return nil, nil, errInput{fmt.Errorf("%s is no backup: it is not compressed as one", path)}
 	}
 	return f, bufio.NewReader(z), nil

@@ -44,7 +44,7 @@ func readCase(path string) (*casefile.Case, error) {
 		if err != nil {
 			return nil, errInput{fmt.Errorf("%s: cannot be opened (%s): check the name", path, cause(err))}
 		}
-		defer f.Close()
+		defer func() { _ = f.Close() }()
 		r = f
 	}
 	c, err := casefile.Read(r)

@@ -93,7 +93,7 @@ func serverCmds() []*cobra.Command {
 			}
 			seller := &http.Server{Handler: supplier.Simulated{Mood: func() string { return mood }}, ReadHeaderTimeout: 5 * time.Second}
 			go func() { _ = seller.Serve(shop) }()
-			defer seller.Close()
+			defer func() { _ = seller.Close() }()
 			return serve(cmd.Context(), df, func(ctx context.Context, st *store.Store) error {
 				fmt.Println("The demo workshop: the orchard cooperative by the lake, and its ferry.")
 				empty, err := st.Empty(ctx)

@@ -82,7 +82,7 @@ func traced(path string, o trace.Options) (*trace.Analysis, []float32, error) {
 	if err != nil {
 		return nil, nil, errInput{fmt.Errorf("%s: cannot be opened: is the name right?", path)}
 	}
-	defer f.Close()
+	defer func() { _ = f.Close() }()
 	size := int64(0)
 	if st, err := f.Stat(); err == nil {
 		size = st.Size()

@@ -35,7 +35,7 @@ type paper struct {
 	brushes             float64 // V
 	before, after       []step  // from battery plus to the motor, and back
 	motor               [2]string
-	clamp, bench        string // where the current is read at work, and on the bench
+	clamp               string // where the current is read at work
 	clicks              string // said first where a contact is pulled in by a coil
 }
 
@@ -284,6 +284,9 @@ func partOf(a *diagnose.Adviser, id string) string {
 }
 
 func TestMachinesSolvedOnPaper(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	rng := rand.New(rand.NewPCG(20, 26))
 	n, right, fault, settled, innocent := 0, 0, 0, 0, 0
 	for _, kind := range papers {
@@ -328,6 +331,9 @@ func TestMachinesSolvedOnPaper(t *testing.T) {
 
 // Two bad joints in one row, every step of it measured: both are named.
 func TestTwoBadJointsOnPaper(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	rng := rand.New(rand.NewPCG(3, 26))
 	n, both, contradictions := 0, 0, 0
 	for _, kind := range papers {

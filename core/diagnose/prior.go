@@ -144,7 +144,6 @@ func (a *Adviser) prior(j *Job) ([]float64, string) {
 	}
 	// Nothing wrong keeps its share: what is known moves the faults among
 	// themselves.
-	none, rest := math.Inf(-1), math.Inf(-1)
 	var n, r []float64
 	for k := range out {
 		if a.cells[k].diag == 0 {
@@ -153,7 +152,7 @@ func (a *Adviser) prior(j *Job) ([]float64, string) {
 			r = append(r, out[k])
 		}
 	}
-	none, rest = logSumExp(n), logSumExp(r)
+	none, rest := logSumExp(n), logSumExp(r)
 	by := math.Log(1-math.Exp(none)) - rest
 	for k := range out {
 		if a.cells[k].diag != 0 {

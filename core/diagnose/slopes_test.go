@@ -20,6 +20,9 @@ import (
 // against central differences, the circuit solved anew at values moved by a hundredth
 // of a standard deviation. Over every family, powered and not, parts made alike too.
 func TestSlopesAgainstFiniteDifferences(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	const h = 0.01
 	for _, id := range circuit.Families() {
 		c, err := circuit.Family(id)

@@ -45,6 +45,9 @@ func csvFile(t testing.TB, m Motor, s Scope) string {
 
 // Statistics and spectrum against numpy and scipy, from Debian.
 func TestAgainstScipy(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	for i, m := range []Motor{
 		{MeanA: 12, RPM: 1500, Bars: 16, Ripple: 0.08},
 		{MeanA: 40, RPM: 3600, Bars: 11, Ripple: 0.05, Weak: map[int]float64{3: 0.8}},

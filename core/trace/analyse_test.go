@@ -29,6 +29,9 @@ func some(rng *rand.Rand, weak bool) (Motor, Scope) {
 }
 
 func TestWeakBarsAreFoundAndHealthyMotorsAreNot(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	found, named, exact, told, n := 0, 0, 0, 0, 300
 	for seed := range uint64(n) {
 		rng := rand.New(rand.NewPCG(seed, 11))

@@ -10,6 +10,9 @@ import (
 
 // The likelihoods that the diagnosis uses are what the simulated motors show.
 func TestLikelihoodsAreWhatTheSimulationShows(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	n, slack := 250, 0.1
 	if os.Getenv("CORRIENTE_RATES") != "" {
 		n, slack = 4000, 0.02

@@ -83,9 +83,7 @@ type parser struct {
 	size    int64
 	line    int
 	sep     byte
-	comma   bool // decimal comma
-	headers [][]string
-	meta    []string
+	comma   bool   // decimal comma
 	first   []byte // the first row of samples
 	cols    int
 	timeCol int

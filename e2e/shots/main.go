@@ -52,15 +52,6 @@ var shots = []shot{
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 }
 
-// scrollToKnown shows what is known of the machine.
-func scrollToKnown(p *rod.Page) {
-	if el, err := p.Timeout(5 * time.Second).Element(".known"); err == nil {
-		_ = el.ScrollIntoView()
-		_, _ = el.Eval("() => this.scrollIntoView()")
-		time.Sleep(300 * time.Millisecond)
-	}
-}
-
 // openCircuit opens a circuit in the editor.
 func openCircuit(p *rod.Page) {
 	if el, err := p.Timeout(5*time.Second).ElementR(".circuits-row", "speed module"); err == nil {
@@ -116,12 +107,12 @@ func openTrace(p *rod.Page) {
 	if err != nil {
 		return
 	}
-	defer os.Remove(name)
+	defer func() { _ = os.Remove(name) }()
 	fmt.Fprintln(f, "Time (s),Clamp (A)")
 	for i, v := range m.Trace(sc, rng) {
 		fmt.Fprintf(f, "%.6f,%.2f\n", float64(i)/sc.Rate, v)
 	}
-	f.Close()
+	_ = f.Close()
 	if in, err := p.Timeout(3 * time.Second).Element(`input[aria-label="Trace"]`); err == nil {
 		_ = in.SetFiles([]string{name})
 		if _, err := p.Timeout(20 * time.Second).Element(".ring"); err != nil {
@@ -132,22 +123,6 @@ func openTrace(p *rod.Page) {
 			time.Sleep(120 * time.Millisecond)
 		}
 		time.Sleep(600 * time.Millisecond)
-	}
-}
-
-// live reads with the meter on the simulated bench.
-func live(p *rod.Page) {
-	if b, err := p.Timeout(3*time.Second).ElementR(".next-tools button", "One more|another"); err == nil {
-		_ = b.Click("left", 1)
-		time.Sleep(500 * time.Millisecond)
-	}
-	if b, err := p.Timeout(3*time.Second).ElementR(".caution button", "Understood"); err == nil {
-		_ = b.Click("left", 1)
-		time.Sleep(700 * time.Millisecond)
-	}
-	if s, err := p.Timeout(3 * time.Second).Element(`select[aria-label="Read with"]`); err == nil {
-		_ = s.Select([]string{"^Bench"}, true, rod.SelectorTypeRegex)
-		time.Sleep(2500 * time.Millisecond)
 	}
 }
 
@@ -210,7 +185,7 @@ func run(out, base, only string) error {
 		if err != nil {
 			return err
 		}
-		defer os.RemoveAll(dir)
+		defer func() { _ = os.RemoveAll(dir) }()
 		if err := os.Chmod(dir, 0o755); err != nil {
 			return err
 		}
@@ -256,7 +231,7 @@ func take(b *rod.Browser, base, out string, s shot) error {
 	if err != nil {
 		return err
 	}
-	defer inc.Close()
+	defer func() { _ = inc.Close() }()
 	p, err := inc.Page(proto.TargetCreateTarget{URL: base})
 	if err != nil {
 		return err
@@ -285,7 +260,9 @@ func take(b *rod.Browser, base, out string, s shot) error {
 		p.MustNavigate(addr).MustWaitLoad()
 		p.MustElement("main")
 	}
-	e2e.Settle(p)
+	if err := e2e.Settle(p); err != nil {
+		return err
+	}
 	if s.act != nil {
 		s.act(p)
 	}

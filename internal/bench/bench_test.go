@@ -18,6 +18,7 @@ import (
 	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/unit"
+	"corriente/internal/patience"
 	"corriente/internal/scpi"
 )
 
@@ -58,21 +59,22 @@ func TestMeterShowsTheSolversVolts(t *testing.T) {
 	require.NoError(t, m.Configure(ctx, unit.Voltage))
 	for _, node := range []string{"bat_pos", "pos_cable_start", "sol_b", "sol_m"} {
 		require.NoError(t, m.Send(ctx, "SIMulate:PROBes "+node+",bat_neg"))
-		time.Sleep(8 * settling)
-		v, over, err := m.Read(ctx)
-		require.NoError(t, err)
-		require.False(t, over)
 		want := w.V[c.NodeIndex(node)] - w.V[c.NodeIndex("bat_neg")]
-		assert.InDelta(t, want, v, meter.Handheld().DCVoltage.Limit(want)+0.03, node)
+		patience.Until(t, "the display settles on "+node, func() bool {
+			v, over, err := m.Read(ctx)
+			require.NoError(t, err)
+			return !over && math.Abs(v-want) <= meter.Handheld().DCVoltage.Limit(want)+0.03
+		})
 	}
 	require.NoError(t, cl.Send(ctx, "SIM:THR pos_cable"))
-	time.Sleep(8 * settling)
-	s, err := cl.Ask(ctx, ":MEASURE:CURRENT:DC?")
-	require.NoError(t, err)
-	v, _, err := scpi.Number(s)
-	require.NoError(t, err)
 	want := w.I[c.StationIndex("pos_cable")]
-	assert.InDelta(t, want, v, meter.Clamp().DCCurrent.Limit(want)+0.3)
+	patience.Until(t, "the clamp settles", func() bool {
+		s, err := cl.Ask(ctx, ":MEASURE:CURRENT:DC?")
+		require.NoError(t, err)
+		v, _, err := scpi.Number(s)
+		require.NoError(t, err)
+		return math.Abs(v-want) <= meter.Clamp().DCCurrent.Limit(want)+0.3
+	})
 }
 
 func TestOhmsHaveLeadsAndOL(t *testing.T) {
@@ -81,16 +83,17 @@ func TestOhmsHaveLeadsAndOL(t *testing.T) {
 	require.NoError(t, m.Send(ctx, "SIM:STAT isolated"))
 	require.NoError(t, m.Configure(ctx, unit.Resistance))
 	require.NoError(t, m.Send(ctx, "SIM:PROB sol_s,case"))
-	time.Sleep(6 * settling)
-	_, over, err := m.Read(ctx)
-	require.NoError(t, err)
-	assert.True(t, over, "an open coil shows OL")
+	patience.Until(t, "an open coil shows OL", func() bool {
+		_, over, err := m.Read(ctx)
+		require.NoError(t, err)
+		return over
+	})
 	require.NoError(t, m.Send(ctx, "SIM:PROB bat_pos,pos_cable_start"))
-	time.Sleep(6 * settling)
-	v, over, err := m.Read(ctx)
-	require.NoError(t, err)
-	assert.False(t, over)
-	assert.InDelta(t, 0.2, v, 0.35, "what is left is the leads")
+	patience.Until(t, "what is left is the leads", func() bool {
+		v, over, err := m.Read(ctx)
+		require.NoError(t, err)
+		return !over && math.Abs(v-0.2) <= 0.35
+	})
 }
 
 func TestErrorsAreQueuedAndSaid(t *testing.T) {

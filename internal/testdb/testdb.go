@@ -9,11 +9,11 @@ import (
 	"os"
 	"sync/atomic"
 	"testing"
-	"time"
 
 	"github.com/go-sql-driver/mysql"
 
 	"corriente/internal/mariadb"
+	"corriente/internal/patience"
 	"corriente/internal/store"
 )
 
@@ -26,11 +26,11 @@ var (
 func Main(m *testing.M) int {
 	dir, err := os.MkdirTemp("/tmp", "corriente-test-")
 	if err == nil {
-		defer os.RemoveAll(dir)
+		defer func() { _ = os.RemoveAll(dir) }()
 		err = os.Chmod(dir, 0o755)
 	}
 	if err == nil {
-		ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
+		ctx, cancel := context.WithTimeout(context.Background(), patience.Limit())
 		defer cancel()
 		server, err = mariadb.Start(ctx, dir+"/db", 0)
 	}

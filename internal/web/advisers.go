@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"sync"
+	"time"
 
 	"github.com/google/uuid"
 	"golang.org/x/sync/singleflight"
@@ -24,6 +25,8 @@ const keepAdvisers = 24
 
 // advisers is a cache of prepared circuits, the longest unused one out first.
 type advisers struct {
+	patience time.Duration // how long one answer may take
+
 	mu    sync.Mutex
 	order *list.List // of *entry, latest first
 	byKey map[[32]byte]*list.Element
@@ -54,8 +57,8 @@ type entry struct {
 	err  error
 }
 
-func newAdvisers() *advisers {
-	return &advisers{order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]int{}}
+func newAdvisers(patience time.Duration) *advisers {
+	return &advisers{patience: patience, order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]int{}}
 }
 
 func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
@@ -128,7 +131,7 @@ func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, 
 	}
 	v, err, _ := c.thinking.Do(fmt.Sprint(j.ID, j.Revision), func() (any, error) {
 		// The one who asked first may leave; the others still want it.
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.patience)
 		defer cancel()
 		return op.Think(ctx)
 	})
@@ -193,7 +196,7 @@ func (c *advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opini
 	}
 	v, err, _ := c.foreseeing.Do(string(key[:]), func() (any, error) {
 		// The one who asked first may leave; the others still want it.
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.patience)
 		defer cancel()
 		return e.a.Glance(ctx, dj)
 	})

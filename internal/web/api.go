@@ -417,7 +417,7 @@ func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[Jo
 	if err != nil || s.adv.stored(j) {
 		return v, err
 	}
-	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), s.adv.patience)
 	s.work.Go(func() {
 		defer cancel()
 		// Who asked draws the picture first, perhaps on this very machine, and then asks for the
@@ -449,7 +449,7 @@ func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration,
 		return
 	}
 	latest := s.adv.look(j.ID)
-	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), requestTimeout)
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), s.adv.patience)
 	s.work.Go(func() {
 		defer cancel()
 		for _, think := range []bool{false, true} {

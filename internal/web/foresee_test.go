@@ -3,7 +3,6 @@ package web_test
 import (
 	"encoding/json"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -26,7 +25,7 @@ func TestWhatIsForeseenIsWhatIsSaid(t *testing.T) {
 			require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/preview", reading(v), nil))
 		}
 		if len(previews) > 0 {
-			time.Sleep(300 * time.Millisecond)
+			c.srv.Rest() // until what was foreseen is there
 		}
 		e := reading(value)
 		var v web.JobView

@@ -13,6 +13,7 @@ import (
 
 	"corriente/core/circuit"
 	"corriente/internal/bench"
+	"corriente/internal/patience"
 	"corriente/internal/store"
 	"corriente/internal/web"
 )
@@ -44,7 +45,7 @@ func (c *client) listen(path string) <-chan [2]string {
 // wait returns the first event of a name for which ok holds.
 func wait(t *testing.T, ch <-chan [2]string, name string, ok func(data string) bool) string {
 	t.Helper()
-	end := time.After(20 * time.Second)
+	end := time.After(patience.Limit())
 	for {
 		select {
 		case ev, open := <-ch:

@@ -468,7 +468,7 @@ func (s *Server) export(w http.ResponseWriter, r *http.Request) {
 // xlsx writes rows as they come: the library keeps them in a temporary file, not in memory.
 func (s *Server) xlsx(ctx context.Context, w http.ResponseWriter, x store.Search, head []string, row func(*store.Entry) []string) error {
 	f := excelize.NewFile()
-	defer f.Close()
+	defer func() { _ = f.Close() }()
 	sw, err := f.NewStreamWriter("Sheet1")
 	if err != nil {
 		return err

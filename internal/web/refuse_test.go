@@ -45,22 +45,6 @@ func at(path, with string) string {
 	}
 }
 
-// Nothing is told or changed without signing in, but the session itself.
-func TestEveryOperationNeedsASession(t *testing.T) {
-	c, _ := serve(t)
-	for _, op := range operations(t, c) {
-		if strings.HasPrefix(op[1], "/api/session") {
-			continue
-		}
-		p := problem{}
-		code := c.do(op[0], at(op[1], store.NewID().String()), []byte("{}"), &p)
-		assert.Contains(t, []int{401, 422}, code, "%s %s", op[0], op[1])
-		if code == 422 { // refused by its form alone, before anybody was asked
-			assert.NotEmpty(t, p.Detail, "%s %s", op[0], op[1])
-		}
-	}
-}
-
 // Whatever is sent, an operation answers, or refuses in a sentence that a person can
 // read; it never fails.
 func TestNothingSentMakesTheServerFail(t *testing.T) {

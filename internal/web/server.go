@@ -35,7 +35,7 @@ func init() { huma.DefaultArrayNullable = false }
 // maxBody is the largest request body, in bytes.
 const maxBody = 9 << 20
 
-// requestTimeout is how long one request may take.
+// requestTimeout is how long one request may take, unless the options say otherwise.
 const requestTimeout = 20 * time.Second
 
 // statusGone answers a request whose sender has left; nobody reads it.
@@ -68,10 +68,15 @@ type Options struct {
 	UI     fs.FS // the built interface; nil serves the API alone
 	Log    *slog.Logger
 	Secure bool // the cookie is sent over HTTPS only
+	// Timeout is how long one request may take; 0 is twenty seconds. Tests on a busy machine give more.
+	Timeout time.Duration
 }
 
 // New builds the handler.
 func New(st *store.Store, o Options) *Server {
+	if o.Timeout <= 0 {
+		o.Timeout = requestTimeout
+	}
 	sm := scs.New()
 	ms := mysqlstore.NewWithCleanupInterval(st.DB, 10*time.Minute)
 	sm.Store = ms
@@ -81,7 +86,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(), ui: o.UI, stop: ms.StopCleanup, hub: newHub(), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(o.Timeout), ui: o.UI, stop: ms.StopCleanup, hub: newHub(), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.log.Error("session", "err", err)
@@ -89,7 +94,7 @@ func New(st *store.Store, o Options) *Server {
 	}
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logged, middleware.Recoverer, headers, timeout, limitBody)
+	r.Use(middleware.RequestID, s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody)
 	r.Use(http.NewCrossOriginProtection().Handler)
 	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
 	r.Get("/healthz", func(w http.ResponseWriter, req *http.Request) {
@@ -101,7 +106,7 @@ func New(st *store.Store, o Options) *Server {
 		_, _ = w.Write([]byte("ok\n"))
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(sm.LoadAndSave)
+		r.Use(sm.LoadAndSave, s.members)
 		cfg := huma.DefaultConfig("Corriente", "1")
 		cfg.Info.Description = "Finds out why a motor does not do its work. Errors are application/problem+json (RFC 9457)."
 		cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "/api/openapi", "", "/api/schemas"
@@ -170,15 +175,36 @@ func headers(next http.Handler) http.Handler {
 }
 
 // timeout bounds a request; streams bound each of their writes instead.
-func timeout(next http.Handler) http.Handler {
+func timeout(after time.Duration) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if r.URL.Path == "/api/events" || r.URL.Path == "/api/traces" || strings.HasSuffix(r.URL.Path, "/live") {
+				next.ServeHTTP(w, r)
+				return
+			}
+			ctx, cancel := context.WithTimeout(r.Context(), after)
+			defer cancel()
+			next.ServeHTTP(w, r.WithContext(ctx))
+		})
+	}
+}
+
+// open lists what is answered without a session: the session itself, and what the API is.
+func open(r *http.Request) bool {
+	return r.URL.Path == "/api/session" || strings.HasPrefix(r.URL.Path, "/api/openapi") || strings.HasPrefix(r.URL.Path, "/api/schemas/")
+}
+
+// members turns away whoever is not signed in, before anything of the request is read. A
+// route that is added is closed by itself; what a role may do is the handler's to say.
+func (s *Server) members(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/api/events" || r.URL.Path == "/api/traces" || strings.HasSuffix(r.URL.Path, "/live") {
-			next.ServeHTTP(w, r)
-			return
+		if !open(r) {
+			if _, err := s.signedIn(r.Context()); err != nil {
+				writeProblem(w, http.StatusUnauthorized, "Sign in first.")
+				return
+			}
 		}
-		ctx, cancel := context.WithTimeout(r.Context(), requestTimeout)
-		defer cancel()
-		next.ServeHTTP(w, r.WithContext(ctx))
+		next.ServeHTTP(w, r)
 	})
 }
 
@@ -325,7 +351,7 @@ func (s *Server) fail(what string, err error) error {
 // Document returns the OpenAPI document without a database, for generating the
 // interface's types.
 func Document() ([]byte, error) {
-	s := &Server{adv: newAdvisers(), sm: scs.New(), log: slog.Default()}
+	s := &Server{adv: newAdvisers(requestTimeout), sm: scs.New(), log: slog.Default()}
 	cfg := huma.DefaultConfig("Corriente", "1")
 	cfg.CreateHooks = nil
 	s.api = humachi.New(chi.NewRouter(), cfg)

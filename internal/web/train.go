@@ -115,9 +115,7 @@ func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[Attem
 	if o := c.Observation(circuit.CurrentTrace); o != nil {
 		v.Looks = append(v.Looks, *o)
 	}
-	for _, o := range c.Inside() {
-		v.Looks = append(v.Looks, o)
-	}
+	v.Looks = append(v.Looks, c.Inside()...)
 	for _, d := range []string{train.Volts, train.Ohms, train.Clamp} {
 		v.Ranges[d] = train.Ranges(d)
 	}

@@ -20,6 +20,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"corriente/internal/demo"
+	"corriente/internal/patience"
 	"corriente/internal/store"
 	"corriente/internal/testdb"
 	"corriente/internal/web"
@@ -31,6 +32,7 @@ type client struct {
 	t    testing.TB
 	base string
 	http *http.Client
+	srv  *web.Server
 }
 
 // loaded is the demo's data, made once: every test gets a copy.
@@ -51,12 +53,12 @@ func serve(t testing.TB) (*client, *store.Store) {
 	from, err := loaded()
 	require.NoError(t, err)
 	st := testdb.Copy(t, from)
-	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler)})
+	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit()})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &client{t, srv.URL, &http.Client{Jar: jar}}, st
+	return &client{t, srv.URL, &http.Client{Jar: jar}, s}, st
 }
 
 // do sends a request and decodes the answer into out, which may be nil.

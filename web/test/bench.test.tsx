@@ -14,7 +14,7 @@ import { here, job, showInJob } from "./page";
 let view: StripView;
 const j = job();
 beforeEach(() => {
-  view = structuredClone(stripFile) as unknown as StripView;
+  view = structuredClone(stripFile);
   server.on(`GET /api/jobs/${j.id}/strip`, () => view);
   server.on("GET /api/craft", []);
 });

@@ -26,7 +26,7 @@ describe("repair or replace", () => {
   let view: OptionsView;
   beforeEach(() => {
     localStorage.clear();
-    view = structuredClone(compareFile) as unknown as OptionsView;
+    view = structuredClone(compareFile);
     server.on("POST /api/jobs/*/compare", () => view);
     server.on("GET /api/jobs/*/costs", null);
     server.on("GET /api/board", []);
@@ -130,7 +130,7 @@ describe("repair or replace", () => {
 describe("proving it", () => {
   let v: ProveView;
   beforeEach(() => {
-    v = structuredClone(proofFile) as unknown as ProveView;
+    v = structuredClone(proofFile);
     server.on("GET /api/jobs/*/proof", () => v);
     server.on("GET /api/board", []);
   });
@@ -188,7 +188,7 @@ describe("proving it", () => {
     for (const c of v.checks) Object.assign(c, { passed: true, after_says: "good" });
     server.on("POST /api/jobs/*/proof", (a: Asked) => {
       const b = a.body as { result: string; signed: string };
-      v.records = [{ ...b, at: new Date().toISOString(), counter: "", remark: "" } as never];
+      v.records = [{ ...b, at: new Date().toISOString(), counter: "", remark: "", by: "Jory" }];
       return structuredClone(v);
     });
     showInJob(<Prove />);
@@ -209,8 +209,6 @@ describe("proving it", () => {
     await userEvent.type(await screen.findByRole("textbox", { name: "Remark" }), "clock to be set");
     await userEvent.click(screen.getByRole("button", { name: "Passed, with the remark" }));
     expect(await screen.findByText("Four things of the strip-down are not back.")).toBeTruthy();
-    expect((screen.getByRole("textbox", { name: "Remark" }) as HTMLInputElement).value).toBe(
-      "clock to be set",
-    );
+    expect(screen.getByRole<HTMLInputElement>("textbox", { name: "Remark" }).value).toBe("clock to be set");
   });
 });

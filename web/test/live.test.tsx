@@ -1,5 +1,6 @@
 // @vitest-environment jsdom
 import { page, Refusal, server, type Asked } from "./server";
+import type { NewEvidence } from "../src/api/client";
 import { act, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
@@ -10,7 +11,7 @@ import Measure from "../src/measure/Measure";
 import { places } from "../src/measure/Walk";
 import { job, show, showInJob } from "./page";
 
-type Sent = { evidence: Record<string, string>[] };
+type Sent = { evidence: NewEvidence[] };
 const sent = () => server.got("POST", "/evidence").map((a) => (a.body as Sent).evidence[0]!);
 
 const meter: Instrument = {
@@ -57,7 +58,7 @@ beforeEach(() => {
     warnings: [],
   });
   server.on(`POST /api/jobs/${j.id}/evidence`, (a: Asked) => {
-    for (const e of (a.body as Sent).evidence) j.evidence.push(e as never);
+    for (const e of (a.body as Sent).evidence) j.evidence.push({ ...e, shown: "" });
     j.revision++;
     return structuredClone(j);
   });
@@ -119,7 +120,7 @@ describe("a live meter", () => {
 
 describe("walking the path", () => {
   it("goes where the diagnoses differ most, at most five places, in the order of the path", () => {
-    const pic = j.picture!;
+    const pic = j.picture;
     const route = places(pic, "bat_neg");
     const nodes = pic.paths[0]!.nodes;
     expect(route.length).toBeGreaterThan(1);
@@ -165,7 +166,7 @@ describe("walking the path", () => {
     await userEvent.keyboard("12 A{Enter}");
     expect(await within(walk).findByText("“12 A”: amperes do not fit volts.")).toBeTruthy();
     expect(within(walk).getByRole("heading").textContent).toBe(first);
-    expect((within(walk).getByRole("textbox") as HTMLInputElement).value).toBe("12 A");
+    expect(within(walk).getByRole<HTMLInputElement>("textbox").value).toBe("12 A");
   });
 });
 
@@ -173,13 +174,13 @@ describe("on a phone", () => {
   it("the path turns vertical and a keypad of our own types the reading", async () => {
     page.narrow = true;
     showInJob(<Measure />, { job: j });
-    const main = j.picture!.paths[0]!;
+    const main = j.picture.paths[0]!;
     expect(await screen.findByRole("region", { name: `${main.label} path` })).toBeTruthy();
     expect(screen.queryByRole("group", { name: /^Current path/ })).toBeNull();
     const pad = screen.getByRole("group", { name: "Keypad" });
     for (const k of ["9", ".", "1", "5", "delete", "2"])
       await userEvent.click(within(pad).getByRole("button", { name: k }));
-    expect((screen.getByRole("textbox") as HTMLInputElement).value).toBe("9.12");
+    expect(screen.getByRole<HTMLInputElement>("textbox").value).toBe("9.12");
     expect(screen.getByRole("textbox").getAttribute("inputmode")).toBe("none");
     await userEvent.click(screen.getByRole("button", { name: /^Record/ }));
     await waitFor(() => expect(sent()).toHaveLength(1));

@@ -77,7 +77,7 @@ describe("the next reading", () => {
     await screen.findByRole("textbox");
     (document.activeElement as HTMLElement | null)?.blur();
     await userEvent.keyboard("9.12");
-    expect((screen.getByRole("textbox") as HTMLInputElement).value).toBe("9.12");
+    expect(screen.getByRole<HTMLInputElement>("textbox").value).toBe("9.12");
     expect((await screen.findByText(/9\.12 V ± /)).textContent).toBe(
       "9.12 V ± 0.07 V: not what a good circuit shows",
     );
@@ -95,7 +95,7 @@ describe("the next reading", () => {
     takes(j, (after) => {
       after.thinking = true;
       after.diagnosis.next = [];
-      for (const p of after.picture!.paths)
+      for (const p of after.picture.paths)
         for (const s of p.stations) s.suspect = s.id === "neg_clamp" ? 0.97 : 0;
     });
     showInJob(<Measure />, { job: j });
@@ -129,7 +129,7 @@ describe("the next reading", () => {
     showInJob(<Measure />, { job: j });
     await userEvent.type(await screen.findByRole("textbox"), "9.12x{Enter}");
     expect(await screen.findByText(/this is no number: write 9\.12/)).toBeTruthy();
-    expect((screen.getByRole("textbox") as HTMLInputElement).value).toBe("9.12x");
+    expect(screen.getByRole<HTMLInputElement>("textbox").value).toBe("9.12x");
   });
 
   it("offers another, and a place that cannot be reached is not asked again", async () => {
@@ -171,7 +171,7 @@ describe("a question", () => {
         people: 1,
         bits: 0.4,
         because: "whether current flows",
-      } as never,
+      },
     ];
     server.on("GET /api/board", []);
     takes(j);
@@ -193,7 +193,7 @@ describe("the current path", () => {
   it("reads out what it shows: every part with its loss and its suspicion, every point with its volts", async () => {
     const j = job();
     showInJob(<Measure />, { job: j });
-    const main = j.picture!.paths[0]!;
+    const main = j.picture.paths[0]!;
     const path = await screen.findByRole("group", { name: /^Current path/ });
     for (const s of main.stations) expect(path.getAttribute("aria-label")).toContain(`${s.label}:`);
     for (const n of main.nodes.filter((x) => !x.hidden))
@@ -207,7 +207,7 @@ describe("the current path", () => {
     const path = await screen.findByRole("group", { name: /^Current path/ });
     const advised = screen.getByRole("heading", { level: 1 }).textContent;
     const point = (label: string) => within(path).getByRole("button", { name: new RegExp(`^${label}`) });
-    const [a, b] = [j.picture!.paths[0]!.nodes[2]!, j.picture!.paths[0]!.nodes[4]!];
+    const [a, b] = [j.picture.paths[0]!.nodes[2]!, j.picture.paths[0]!.nodes[4]!];
     await userEvent.click(point(a.label));
     expect(screen.getByRole("heading", { level: 1 }).textContent).toContain(
       `Red on the ${a.label}, black on …`,
@@ -225,8 +225,8 @@ describe("the current path", () => {
   it("is drawn anew for another state", async () => {
     const j = job();
     const rest = structuredClone(j);
-    rest.picture!.state = "rest";
-    rest.picture!.flows = false;
+    rest.picture.state = "rest";
+    rest.picture.flows = false;
     showInJob(<Measure />, { job: j });
     await screen.findByRole("group", { name: /^Current path/ });
     server.on(`GET /api/jobs/${j.id}`, (a: Asked) => (a.query.get("state") === "rest" ? rest : j));

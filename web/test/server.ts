@@ -10,7 +10,8 @@ export interface Asked {
   query: URLSearchParams;
   body: unknown;
 }
-type Answer = unknown | ((a: Asked) => unknown);
+/** What is sent back, or a function of what was asked. */
+type Answer = unknown;
 
 /** A refusal as the server sends it. */
 export class Refusal {
@@ -61,7 +62,7 @@ globalThis.Request = class extends NodeRequest {
       how && { ...how, signal: undefined },
     );
   }
-} as typeof Request;
+};
 
 globalThis.fetch = async (to: RequestInfo | URL, how?: RequestInit) => {
   const r = new Request(to, how);
@@ -87,23 +88,26 @@ globalThis.fetch = async (to: RequestInfo | URL, how?: RequestInit) => {
 };
 
 if (typeof window !== "undefined") {
-  Blob.prototype.text ??= function (this: Blob) {
-    return new Promise((done) => {
+  const text = function (this: Blob) {
+    return new Promise<string>((done, fail) => {
       const r = new FileReader();
-      r.onload = () => done(String(r.result));
+      r.onload = () => (typeof r.result === "string" ? done(r.result) : fail(new Error("no text")));
       r.readAsText(this);
     });
   };
-  window.EventSource = Live as never;
+  if (!("text" in Blob.prototype)) Object.defineProperty(Blob.prototype, "text", { value: text });
+  window.EventSource = Live as unknown as typeof EventSource;
   window.scrollTo = () => {};
-  window.matchMedia = ((query: string) => ({
+  window.matchMedia = (query: string) => ({
     matches: page.narrow && query.includes("max-width"),
     media: query,
     addEventListener: () => {},
     removeEventListener: () => {},
     addListener: () => {},
     removeListener: () => {},
-  })) as never;
+    dispatchEvent: () => true,
+    onchange: null,
+  });
   // Everything is as wide as a laptop's page.
   Object.defineProperty(HTMLElement.prototype, "clientWidth", { configurable: true, get: () => 1240 });
   window.ResizeObserver = class {

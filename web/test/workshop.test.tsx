@@ -178,7 +178,7 @@ describe("quick checks", () => {
   it("come in the adviser's order, count at once, and are taken back by a second touch", async () => {
     const j = job();
     const o = circuit().observations.find((x) => x.id === "lamps_dim")!;
-    j.looks = [{ observe: o.id, state: "crank", minutes: 0.5, people: 1, bits: 0.8, because: "" } as never];
+    j.looks = [{ observe: o.id, state: "crank", minutes: 0.5, people: 1, bits: 0.8 }];
     j.evidence = j.evidence.filter((e) => e.observe !== o.id);
     server.on("GET /api/board", []);
     const sent: unknown[] = [];

@@ -7,8 +7,9 @@ export const api = createClient<paths>({ baseUrl: "" });
 
 type S = components["schemas"];
 export type Job = S["JobView"];
+/** What may be changed of a job. */
+export type JobChange = S["Change_jobRequest"];
 export type Row = S["Row"];
-export type Machine = S["Machine"];
 export type Me = S["Me"];
 export type Evidence = S["Evidence"];
 export type NewEvidence = Omit<Evidence, "shown" | "by">;
@@ -18,10 +19,7 @@ export type PicturePath = S["PicturePath"];
 export type PictureNode = S["PictureNode"];
 export type PictureStation = S["PictureStation"];
 export type Preview = S["Preview"];
-export type Rival = S["Rival"];
 export type Circuit = S["Circuit"];
-export type State = S["State"];
-export type Observation = S["Observation"];
 export type OptionsView = S["OptionsView"];
 export type Option = S["Option"];
 export type Part = S["Part"];
@@ -31,15 +29,12 @@ export type Move = S["Move"];
 export type LogEntry = S["LogEntry"];
 export type Terms = S["Terms"];
 export type Figures = S["Figures"];
-export type Known = S["Known"];
 export type Mark = S["Mark"];
 export type Edit = S["Edit"];
 export type Station = S["Station"];
-export type CodeTable = S["Table"];
 export type StripView = S["StripView"];
 export type StripItem = S["StripItem"];
 export type Calculator = S["Calculator"];
-export type CalcView = S["CalcView"];
 export type Instrument = S["InstrumentView"];
 
 /** A refusal, in the server's one clear sentence. */

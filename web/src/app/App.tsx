@@ -51,7 +51,11 @@ export function App() {
       if (e instanceof Refused && e.status === 401) setExpired(true);
     };
     const q = client.getQueryCache().subscribe((ev) => {
-      if (ev.type === "updated" && ev.action.type === "error" && ev.query.queryKey[0] !== "me")
+      if (
+        ev.type === "updated" &&
+        ev.action.type === "error" &&
+        (ev.query.queryKey as readonly unknown[])[0] !== "me"
+      )
         check(ev.action.error);
     });
     const m = client.getMutationCache().subscribe((ev) => {

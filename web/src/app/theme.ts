@@ -27,6 +27,7 @@ export function themeFor(mode: Mode): ThemeConfig {
       fontSize: 16,
       controlHeight: 44,
       motionDurationMid: "0.12s",
+      motion: !window.matchMedia("(prefers-reduced-motion: reduce)").matches,
       wireframe: false,
     },
     components: {

@@ -58,8 +58,8 @@ export function Board() {
       must(
         api.POST("/api/cases", {
           params: { query: { id: newId() } },
-          body: (await f.text()) as never,
-          bodySerializer: (b) => b as unknown as string,
+          body: await f.text(),
+          bodySerializer: (b) => b,
           headers: { "Content-Type": "application/json" },
         }),
       ),

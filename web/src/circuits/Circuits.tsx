@@ -45,8 +45,8 @@ export default function Circuits() {
     mutationFn: (c: Circuit | string) =>
       must(
         api.PUT("/api/circuits", {
-          body: (typeof c === "string" ? c : JSON.stringify(c)) as never,
-          bodySerializer: (b) => b as unknown as string,
+          body: typeof c === "string" ? c : JSON.stringify(c),
+          bodySerializer: (b) => b,
           headers: { "Content-Type": "application/json" },
         }),
       ),

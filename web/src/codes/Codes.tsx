@@ -20,8 +20,8 @@ export default function Codes() {
       must(
         api.PUT("/api/codes", {
           params: { query: { controller, machine, circuit } },
-          body: (await f.text()) as never,
-          bodySerializer: (b) => b as unknown as string,
+          body: await f.text(),
+          bodySerializer: (b) => b,
           headers: { "Content-Type": "text/csv" },
         }),
       ),

@@ -179,7 +179,7 @@ function Ranges() {
               disabled={!low.trim() || !high.trim()}
               onClick={() =>
                 change.mutate(
-                  { specification: { from: s.from, to: s.to, low, high } },
+                  { specification: { from: s.from ?? "", to: s.to ?? "", low, high } },
                   {
                     onSuccess: () => {
                       setId(undefined);

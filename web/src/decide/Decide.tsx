@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Checkbox, Input, InputNumber, Radio } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Link } from "react-router";
 import { api, must, type Figures, type Option, type Terms } from "../api/client";
 import { useApp } from "../app/context";
@@ -68,7 +68,9 @@ function Options({ station }: { station: string }) {
       // A browser that keeps nothing still decides.
     }
   };
-  const asked = useRested({ station, terms, with: figures }, 200);
+  // The same object while it says the same: a new one each time would never come to rest.
+  const wanted = useMemo(() => ({ station, terms, with: figures }), [station, terms, figures]);
+  const asked = useRested(wanted, 200);
   const cmp = useQuery({
     queryKey: ["compare", job.id, job.revision, asked],
     queryFn: () =>

@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext } from "react";
 import {
+  type JobChange,
   api,
   must,
   type Circuit,
@@ -56,8 +57,6 @@ function afterPaint(f: () => void) {
   setTimeout(once, 120);
 }
 
-export type JobPatch = NonNullable<Parameters<typeof api.PATCH<"/api/jobs/{id}", never>>[1]>["body"];
-
 /**
  * The writes of a job. Each answers with the whole job as it now is; quick ones leave what to do next for a second
  * answer, so that picture and suspects come at once.
@@ -90,12 +89,10 @@ export function useWrites(id: string, state: string, quick = false) {
     onSuccess: (j) => done(j, state),
   });
   const change = useMutation({
-    mutationFn: (body: Record<string, unknown>) =>
+    mutationFn: (body: JobChange) =>
       canWait(body)
         ? write(id, { patch: body }, state)
-        : must(
-            api.PATCH("/api/jobs/{id}", { params: { path: { id }, query: { state } }, body: body as never }),
-          ),
+        : must(api.PATCH("/api/jobs/{id}", { params: { path: { id }, query: { state } }, body })),
     onSuccess: (j) => done(j, state),
   });
   const repair = useMutation({

@@ -32,10 +32,9 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
   const [q, setQ] = useState("");
   const asked = useRested(q, 300);
   const send = async (f: File, keep: boolean): Promise<Read> => {
-    const body = (await f.text()) as never;
     const opts = {
-      body,
-      bodySerializer: (b: unknown) => b as string,
+      body: await f.text(),
+      bodySerializer: (b: string) => b,
       headers: { "Content-Type": "text/csv" },
     };
     if (what === "parts") {

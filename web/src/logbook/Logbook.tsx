@@ -192,7 +192,10 @@ function About({ id }: { id: string }) {
   const m = machines.data?.find((x) => x.id === id);
   const save = useMutation({
     mutationFn: (f: FormData) => {
-      const text = (k: string) => String(f.get(k) ?? "").trim();
+      const text = (k: string) => {
+        const v = f.get(k);
+        return typeof v === "string" ? v.trim() : "";
+      };
       return must(
         api.PUT("/api/machines/{id}", {
           params: { path: { id } },

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, must, type Instrument, type Suggestion } from "../api/client";
 
-export interface LiveReading {
+interface LiveReading {
   value: number;
   over: boolean;
   settled: boolean;

@@ -1,6 +1,6 @@
 // What the browser keeps: the jobs that were opened, and what was entered but has not reached the server yet.
 import { createStore, del, entries, get, set, update } from "idb-keyval";
-import type { Job, Me, NewEvidence, Row } from "../api/client";
+import type { JobChange, Job, Me, NewEvidence, Row } from "../api/client";
 import type { JobCircuit } from "../job/job";
 
 const jobs = createStore("corriente-jobs", "jobs");
@@ -21,7 +21,7 @@ export interface Waiting {
   user: string;
   evidence?: NewEvidence[];
   strike?: { evidence: string; out: boolean };
-  patch?: Record<string, unknown>;
+  patch?: JobChange;
   refused?: string;
 }
 

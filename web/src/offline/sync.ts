@@ -1,7 +1,7 @@
 // Writes that survive a lost connection. Everything entered is kept in the browser first, sent once the server is
 // there, and forgotten when the server has it. Ids are made here, so a resend changes nothing.
 import { useSyncExternalStore } from "react";
-import { api, must, Refused, type Evidence, type Job, type NewEvidence } from "../api/client";
+import { type JobChange, api, must, Refused, type Evidence, type Job, type NewEvidence } from "../api/client";
 import { newId } from "../shared/id";
 import { weigh } from "./core";
 import { intoOutbox, keepJob, keptJob, outbox, outOfOutbox, type Waiting } from "./keep";
@@ -91,7 +91,7 @@ export async function here(id: string, state: string, glance = false): Promise<J
   const view = { ...kept.view };
   for (const w of mine) {
     if (!w.patch) continue;
-    const { acknowledge, ...rest } = w.patch as { acknowledge?: string };
+    const { acknowledge, ...rest } = w.patch;
     if (acknowledge) view.acknowledged = [...view.acknowledged, acknowledge];
     Object.assign(view, rest);
   }
@@ -125,7 +125,7 @@ async function send(w: Waiting, state: string, quick = false): Promise<Job> {
     return must(
       api.PATCH("/api/jobs/{id}", {
         params: { path, query: { state } },
-        body: w.patch as never,
+        body: w.patch,
         signal: timely(),
       }),
     );
@@ -140,8 +140,7 @@ async function send(w: Waiting, state: string, quick = false): Promise<Job> {
 
 /** What may be changed about a job without a connection: what says the same however often it is sent. */
 const patient = ["acknowledge", "unreachable", "complaint", "history", "when"];
-export const canWait = (patch: Record<string, unknown>) =>
-  Object.keys(patch).every((k) => patient.includes(k));
+export const canWait = (patch: JobChange) => Object.keys(patch).every((k) => patient.includes(k));
 
 /** A write: kept, sent, and answered with the job as it then is, by the server or by the core here. */
 export async function write(

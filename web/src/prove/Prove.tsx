@@ -281,7 +281,7 @@ function Line({ c, mayWrite }: { c: Check; mayWrite: boolean }) {
   const [text, setText] = useState("");
   const o = observationOf(circuit, c.observe);
   const base = {
-    measure: c.measure as never,
+    measure: c.measure,
     observe: c.observe,
     state: c.state,
     from: c.from,

@@ -96,12 +96,12 @@ export default function Report() {
           </p>
         )}
         {[
-          ["Before", p?.before],
-          ["After", p?.after],
-        ].map(([title, pic]) =>
-          pic && typeof pic !== "string" ? (
-            <figure key={String(title)} className="paper-path">
-              <figcaption>{String(title)}: how the current comes through</figcaption>
+          { title: "Before", pic: p?.before },
+          { title: "After", pic: p?.after },
+        ].map(({ title, pic }) =>
+          pic ? (
+            <figure key={title} className="paper-path">
+              <figcaption>{title}: how the current comes through</figcaption>
               <Path picture={pic} onNode={() => undefined} onStation={() => undefined} />
             </figure>
           ) : null,

@@ -238,6 +238,13 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
   const { job, state } = useJob();
   const { mayWrite } = useApp();
   const { enter, strike } = useWrites(job.id, state);
+  // Another answer takes the place of the first; the same one again takes it back.
+  const look = async (observe: string, outcome: string) => {
+    const was = job.evidence.find((e) => e.observe === observe && !e.struck);
+    if (was) await strike.mutateAsync({ evidence: was.id, out: true });
+    if (was?.outcome !== outcome)
+      await enter.mutateAsync({ evidence: [evidence({ observe, state: "isolated", outcome })] });
+  };
   const list = strip.view?.inside ?? [];
   const v = job.diagnosis.verdict;
   const top = job.diagnosis.diagnoses[0];
@@ -286,14 +293,7 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
                 disabled={!mayWrite || enter.isPending || strike.isPending}
                 type={x.outcome === o.id ? "primary" : "default"}
                 aria-pressed={x.outcome === o.id}
-                onClick={async () => {
-                  const was = job.evidence.find((e) => e.observe === x.observe && !e.struck);
-                  if (was) await strike.mutateAsync({ evidence: was.id, out: true });
-                  if (was?.outcome !== o.id)
-                    await enter.mutateAsync({
-                      evidence: [evidence({ observe: x.observe, state: "isolated", outcome: o.id })],
-                    });
-                }}
+                onClick={() => void look(x.observe, o.id)}
               >
                 {o.label}
               </Button>

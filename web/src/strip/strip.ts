@@ -43,8 +43,8 @@ export function useStrip(job: string) {
     onSuccess,
   });
   const note = useMutation({
-    mutationFn: (body: { id: string; text: string; detail?: unknown }) =>
-      must(api.POST("/api/jobs/{id}/notes", { params: { path }, body: body as never })),
+    mutationFn: (body: { id: string; text: string; detail?: Record<string, unknown> }) =>
+      must(api.POST("/api/jobs/{id}/notes", { params: { path }, body })),
     onSuccess,
   });
   const dropNote = useMutation({

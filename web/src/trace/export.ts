@@ -6,7 +6,7 @@ export const stem = (name: string) => name.replace(/\.[a-z0-9]{1,5}$/i, "") || "
 
 /** A field of a CSV file; quoted where it must be. */
 const field = (v: unknown) => {
-  const t = String(v ?? "");
+  const t = typeof v === "string" ? v : v === null || v === undefined ? "" : JSON.stringify(v);
   return /[",\n]/.test(t) ? `"${t.replaceAll('"', '""')}"` : t;
 };
 

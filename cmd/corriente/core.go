@@ -138,7 +138,7 @@ func printDiagnosis(w io.Writer, cs *casefile.Case, op *diagnose.Opinion) error 
 		fmt.Fprintln(w, "\nNext")
 		for _, n := range op.Next {
 			e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
-			fmt.Fprintf(tw, "  %s\t%.1f min\t%.2f bits\t%s\n", describe(&e), n.Minutes, n.Bits, n.Because)
+			fmt.Fprintf(tw, "  %s\t%.1f min\ttells %s\t%s\n", describe(&e), n.Minutes, diagnose.Tells(n.Bits), n.Because)
 		}
 		tw.Flush()
 	}

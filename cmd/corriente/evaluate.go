@@ -36,8 +36,17 @@ func evaluateCmd() *cobra.Command {
 			if !(o.Spread > 0 && o.Spread <= 1) {
 				return errInput{fmt.Errorf("--spread %g: give above 0 and up to 1", o.Spread)}
 			}
+			if o.Voltage != 0 && !(o.Voltage >= 6 && o.Voltage <= 60) {
+				return errInput{fmt.Errorf("--voltage %g: give 6 to 60", o.Voltage)}
+			}
 			if !slices.Contains(evaluate.Policies(), o.Policy) {
 				return errInput{fmt.Errorf("--policy %q: use one of %s", o.Policy, strings.Join(evaluate.Policies(), ", "))}
+			}
+			if !slices.Contains(evaluate.Worlds(), o.Machines) {
+				return errInput{fmt.Errorf("--machines %q: use one of %s", o.Machines, strings.Join(evaluate.Worlds(), ", "))}
+			}
+			if o.Machines == evaluate.Own {
+				o.Machines = ""
 			}
 			r, err := evaluate.Run(cmd.Context(), o)
 			if err != nil {
@@ -46,36 +55,7 @@ func evaluateCmd() *cobra.Command {
 			if *format == "json" {
 				return writeJSON(os.Stdout, r)
 			}
-			fmt.Printf("%s: %d machines (%d sound, %d with two faults), true values spread %.2f, seed %d\n\n",
-				r.Circuit, r.N, r.Healthy, r.Doubles, o.Spread, o.Seed)
-			tw := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', 0)
-			row := func(what string, v float64) { fmt.Fprintf(tw, "%s\t%.1f %%\n", what, 100*v) }
-			row("station right when a verdict is given", r.Right)
-			row("the same, one fault only", r.RightSingle)
-			row("verdict reached on faulty machines", r.Reached)
-			row("verdict reached on sound machines", r.ReachedHealthy)
-			if o.Second {
-				row(fmt.Sprintf("second fault found after the repair, of %d that cost a tenth of the speed", r.Second), r.SecondFound)
-			}
-			row("faulty, no verdict, but one repair for all that is likely", r.OneFix)
-			fmt.Fprintf(tw, "readings and looks a machine\t%.1f\nminutes a machine\t%.1f\nended in a contradiction\t%d\n", r.Readings, r.Minutes, r.Contradictions)
-			tw.Flush()
-			fmt.Println("\nlikeliest station, at every step")
-			fmt.Fprintf(tw, "claimed\tsteps\tmean claim\ttrue\t95 %% interval\n")
-			for _, b := range r.Calibration {
-				if b.N > 0 {
-					lo, hi := evaluate.Wilson(b.True, b.N)
-					fmt.Fprintf(tw, "%.2f to %.2f\t%d\t%.3f\t%.3f\t%.3f to %.3f\n", b.Low, b.High, b.N, b.Claimed, b.True, lo, hi)
-				}
-			}
-			tw.Flush()
-			if len(r.Confused) > 0 {
-				fmt.Println("\nnot found, or taken for something else")
-				for _, p := range r.Confused {
-					fmt.Fprintf(tw, "%s\t%s\t%d\n", p.Truth, p.Named, p.N)
-				}
-			}
-			return tw.Flush()
+			return printReport(r, o)
 		},
 	}
 	format = formatFlag(c)
@@ -83,6 +63,8 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().IntVar(&o.Faults, "faults", 200, "machines")
 	c.Flags().Uint64Var(&o.Seed, "seed", 1, "the same seed hides the same faults")
 	c.Flags().StringVar(&o.Policy, "policy", evaluate.Adviser, "how the next reading is chosen: "+strings.Join(evaluate.Policies(), ", "))
+	c.Flags().StringVar(&o.Machines, "machines", evaluate.Own, "where they come from: own (the adviser's own model), field (other equations), tuning (the same, other settings)")
+	c.Flags().Float64Var(&o.Voltage, "voltage", 0, "supply that the family is moved to, V; 0 leaves its own")
 	c.Flags().Float64Var(&o.Slips, "slips", 0, "share of readings written down wrongly")
 	c.Flags().Float64Var(&o.Wrong, "wrong", 0, "share of observations that are simply wrong")
 	c.Flags().BoolVar(&o.Triple, "triple", false, "enter every reading three times")
@@ -92,6 +74,43 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().StringVar(&o.Store, "store", "", "file of finished machines: a run that was stopped goes on where it stood")
 	c.Flags().Float64Var(&o.Spread, "spread", 0.3, "log standard deviation of the true values around the nominal ones")
 	return c
+}
+
+// printReport writes a run for people.
+func printReport(r *evaluate.Report, o evaluate.Options) error {
+	fmt.Printf("%s: %d machines (%d sound, %d with two faults), seed %d\n\n",
+		r.Circuit, r.N, r.Healthy, r.Doubles, o.Seed)
+	tw := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', 0)
+	row := func(what string, v float64) { fmt.Fprintf(tw, "%s\t%.1f %%\n", what, 100*v) }
+	row("station right when a verdict is given", r.Right)
+	row("the same, one fault only", r.RightSingle)
+	row("verdict reached on faulty machines", r.Reached)
+	row("verdict reached on sound machines", r.ReachedHealthy)
+	row("right fault, where the station is right", r.FaultRight)
+	row("a sound station named surely, faulty machines", r.Accused)
+	row("a sound station named surely, sound machines", r.AccusedSound)
+	if o.Second || o.Machines != "" {
+		row(fmt.Sprintf("second fault found after the repair, of %d that cost a tenth of the speed", r.Second), r.SecondFound)
+	}
+	row("faulty, no verdict, but one repair for all that is likely", r.OneFix)
+	fmt.Fprintf(tw, "readings and looks a machine\t%.1f\nminutes a machine\t%.1f\nended in a contradiction\t%d\n", r.Readings, r.Minutes, r.Contradictions)
+	tw.Flush()
+	fmt.Println("\nlikeliest station, at every step")
+	fmt.Fprintf(tw, "claimed\tsteps\tmean claim\ttrue\t95 %% interval\n")
+	for _, b := range r.Calibration {
+		if b.N > 0 {
+			lo, hi := evaluate.Wilson(b.True, b.N)
+			fmt.Fprintf(tw, "%.2f to %.2f\t%d\t%.3f\t%.3f\t%.3f to %.3f\n", b.Low, b.High, b.N, b.Claimed, b.True, lo, hi)
+		}
+	}
+	tw.Flush()
+	if len(r.Confused) > 0 {
+		fmt.Println("\nnot found, or taken for something else")
+		for _, p := range r.Confused {
+			fmt.Fprintf(tw, "%s\t%s\t%d\n", p.Truth, p.Named, p.N)
+		}
+	}
+	return tw.Flush()
 }
 
 // plotTo writes the pooled calibration of a folder; nothing without a file.
@@ -104,7 +123,7 @@ func plotTo(file, dir string) error {
 		return errInput{fmt.Errorf("%s: cannot be written (%s): name another file", file, cause(err))}
 	}
 	if err := evaluate.PlotDir(f, dir); err != nil {
-		f.Close()
+		_ = f.Close()
 		return errInput{err}
 	}
 	return f.Close()

@@ -287,8 +287,8 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 	if !e.Measure.Valid() {
 		return problem("/measure", "%q is not a measure: use voltage, current or resistance%s", e.Measure, near(string(e.Measure), []string{"voltage", "current", "resistance"}))
 	}
-	if e.State == "" {
-		return problem("/state", "in which state was this taken? Use one of %s", strings.Join(states, ", "))
+	if p := e.fillState(c); p != nil {
+		return p
 	}
 	st := c.State(e.State)
 	if st == nil {
@@ -446,10 +446,42 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 	for _, x := range o.Outcomes {
 		words = append(words, x.ID)
 	}
-	if !slices.Contains(words, e.Outcome) {
-		return problem("/outcome", "%q is not an answer to %s%s; the answers are %s", e.Outcome, e.Observe, near(e.Outcome, words), strings.Join(words, ", "))
+	if !slices.Contains(words, e.Outcome) && e.Outcome != circuit.NotSure {
+		return problem("/outcome", "%q is not an answer to %s%s; the answers are %s, or %s", e.Outcome, e.Observe, near(e.Outcome, words), strings.Join(words, ", "), circuit.NotSure)
 	}
 	return nil
+}
+
+// fillState gives a reading without a state the only one it can be taken in.
+func (e *Evidence) fillState(c *circuit.Circuit) (p *Problem) {
+	if e.State == "" {
+		e.State, p = onlyState(c, e.Measure)
+	}
+	return p
+}
+
+// onlyState is the one state of a circuit in which a measure can be taken; where there are
+// several it names them, where none, the states there are.
+func onlyState(c *circuit.Circuit, m unit.Measure) (string, *Problem) {
+	var can, all []string
+	for i := range c.States {
+		st := &c.States[i]
+		if st.Hidden {
+			continue
+		}
+		all = append(all, st.ID)
+		if st.Supply != "mains" && st.CanRead(string(m)) {
+			can = append(can, st.ID)
+		}
+	}
+	word := strings.ReplaceAll(string(m), "_", " ")
+	switch len(can) {
+	case 1:
+		return can[0], nil
+	case 0:
+		return "", problem("/state", "circuit %s has no state in which %s is read; it has %s", c.ID, word, strings.Join(all, ", "))
+	}
+	return "", problem("/state", "in which state was this %s taken? It can be in %s", word, strings.Join(can, ", "))
 }
 
 func orNone(names []string) string {

@@ -612,6 +612,13 @@ func (c *Case) readSpecifications(o *object) *Problem {
 		if !s.Measure.Valid() {
 			return problem(ptr+"/measure", "%q is not a measure", measure)
 		}
+		if s.State == "" {
+			only, p := onlyState(c.Circuit, s.Measure)
+			if p != nil {
+				return problem(ptr+p.Pointer, "%s", p.What)
+			}
+			s.State = only
+		}
 		if c.Circuit.State(s.State) == nil {
 			return problem(ptr+"/state", "circuit %s has no state %q", c.CircuitID, s.State)
 		}

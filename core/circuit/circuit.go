@@ -233,6 +233,9 @@ type Observation struct {
 	Tells   string                        `json:"tells,omitempty"`
 }
 
+// NotSure answers every look: it was looked at and nobody could say. It counts as none.
+const NotSure = "not_sure"
+
 // Models are the ways an observation is answered.
 var models = []string{"click", "turning", "lamps_dim", "turn_by_hand", "rates", "speed", "heard", "noise", "lamp", "heat", "fuse",
 	"differs", "moves", "thump", "blink_code", "code_clears", "starts", "runs_on"}
@@ -439,6 +442,11 @@ func (c *Circuit) Clone() *Circuit {
 			p[k] = v
 		}
 		n.Stations[i].Params = p
+		n.Stations[i].Guards = slices.Clone(c.Stations[i].Guards)
+	}
+	n.States = slices.Clone(c.States)
+	for i := range n.States {
+		n.States[i].Aids = slices.Clone(c.States[i].Aids)
 	}
 	n.AccessMinutes = maps.Clone(c.AccessMinutes)
 	n.Variant = maps.Clone(c.Variant)
@@ -854,6 +862,17 @@ func (c *Circuit) ScaleTo(nominal float64) {
 			c.Stations[i].Params[name] = p
 		}
 		c.Stations[i].AllowedDrop *= k
+		for g := range c.Stations[i].Guards { // what a controller takes for a sound loop follows the loop
+			c.Stations[i].Guards[g].Min *= k * k
+			c.Stations[i].Guards[g].Max *= k * k
+		}
+	}
+	for i := range c.States {
+		for n := range c.States[i].Aids {
+			if a := &c.States[i].Aids[n]; a.Kind == "lamp" {
+				a.Ohms *= k * k
+			}
+		}
 	}
 	c.NominalVoltage = nominal
 }

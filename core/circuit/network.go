@@ -153,6 +153,8 @@ type Network struct {
 	guards     [][]guard
 	outputs    [][]element
 	joins      []element
+	solenoid   int // a coil on the motor it switches: it may have a pull-in winding through it; -1
+	stud       int // the node of its contact that the motor hangs on
 	loadPower  int
 	series     bool
 	driven     []int // contacts driven by a coil
@@ -235,9 +237,7 @@ func Compile(c *Circuit) (*Network, error) {
 	for _, j := range c.Joins {
 		n.joins = append(n.joins, element{-1, c.NodeIndex(j.From), c.NodeIndex(j.To), 1 / j.Ohms})
 	}
-	for i := range c.States {
-		n.compileState(&c.States[i], i)
-	}
+	n.compileStates()
 	for k := range c.Stations {
 		s := &c.Stations[k]
 		var gs []guard
@@ -254,6 +254,29 @@ func Compile(c *Circuit) (*Network, error) {
 	}
 	return n, nil
 }
+
+func (n *Network) compileStates() {
+	n.solenoid, n.stud = n.shiftCoil()
+	for i := range n.C.States {
+		n.compileState(&n.C.States[i], i)
+	}
+}
+
+// shiftCoil finds a shift solenoid: a coil that returns where the motor does and whose
+// contact feeds the motor itself.
+func (n *Network) shiftCoil() (coil, stud int) {
+	for _, k := range n.driven {
+		c := n.coilOf[k]
+		if n.motor >= 0 && n.b[c] == n.b[n.motor] && n.b[k] == n.a[n.motor] {
+			return c, n.b[k]
+		}
+	}
+	return -1, -1
+}
+
+// Solenoid returns the coil of a shift solenoid and the node that its contact feeds the
+// motor by, -1 where the circuit has none.
+func (n *Network) Solenoid() (coil, stud int) { return n.solenoid, n.stud }
 
 func (n *Network) compileState(st *State, i int) {
 	c := n.C
@@ -399,33 +422,37 @@ type element struct {
 // solving allocates nothing.
 type Work struct {
 	Point
-	net    *Network
-	n      int       // unknowns: all nodes but ground
-	row    []int     // node → row, -1 for ground
-	g, z   []float64 // n×n
-	rhs    []float64
-	v0     []float64
-	zc     []float64
-	el     []element
-	emfs   []float64 // per element: its own voltage, from a to b
-	uf     []int
-	isOp   []bool // element is open
-	coil   []bool // station: coil pulled in
-	m      motor.Params
-	sgn    float64 // -1 where the motor is fed the other way round
-	hasM   bool
-	theta  []float64
-	h      []Health
-	good   []Health
-	st     int
-	a, b   []int // ends of the stations in the state
-	slope  motor.Slopes
-	gm     float64
-	lin    bool
-	surf   bool
-	float  floatMode
-	brake  bool // the brake holds the drive
-	second int  // an ohmmeter stands on the motor's second brush: the parameter that counts
+	net   *Network
+	n     int       // unknowns: all nodes but ground
+	row   []int     // node → row, -1 for ground
+	g, z  []float64 // n×n
+	rhs   []float64
+	v0    []float64
+	zc    []float64
+	el    []element
+	emfs  []float64 // per element: its own voltage, from a to b
+	uf    []int
+	isOp  []bool // element is open
+	coil  []bool // station: coil pulled in
+	m     motor.Params
+	sgn   float64 // -1 where the motor is fed the other way round
+	hasM  bool
+	theta []float64
+	h     []Health
+	good  []Health
+	st    int
+	a, b  []int // ends of the stations in the state
+	slope motor.Slopes
+	gm    float64
+	lin   bool
+	surf  bool
+	float floatMode
+	brake bool // the brake holds the drive
+	// PullIn is the share of a shift solenoid's conductance that is its pull-in winding,
+	// which returns through the motor; 0 takes the coil as one winding to the case.
+	PullIn float64
+	rub    float64 // share of the load that binding adds as friction
+	second int     // an ohmmeter stands on the motor's second brush: the parameter that counts
 
 	ohm ohmScratch
 	ac  acPoint
@@ -722,6 +749,21 @@ func (w *Work) add(station, a, b int, g float64, open bool) {
 	w.isOp = append(w.isOp, open)
 }
 
+// addOhms adds a station that is nothing but resistance; a shift solenoid has two.
+func (w *Work) addOhms(k int, passive bool) {
+	n, a, b := w.net, w.a[k], w.b[k]
+	r := w.stationOhms(k)
+	switch {
+	case math.IsInf(r, 1):
+		w.add(k, a, b, 1/OpenOhms, true)
+	case k == n.solenoid && w.PullIn > 0 && !passive:
+		w.add(k, a, b, (1-w.PullIn)/r, false)
+		w.add(-1, a, n.stud, w.PullIn/r, false)
+	default:
+		w.add(k, a, b, 1/r, false)
+	}
+}
+
 // source adds an element with a voltage of its own.
 func (w *Work) source(station, a, b int, g, emf float64) {
 	w.add(station, a, b, g, false)
@@ -788,11 +830,7 @@ func (w *Work) build(passive bool) {
 				continue
 			}
 		}
-		if r := w.stationOhms(k); math.IsInf(r, 1) {
-			w.add(k, a, b, 1/OpenOhms, true)
-		} else {
-			w.add(k, a, b, 1/r, false)
-		}
+		w.addOhms(k, passive)
 		if s.Kind == Driver && w.Closed[k] && !passive {
 			for _, o := range n.outputs[k] {
 				w.add(-1, o.a, o.b, o.g, false)
@@ -884,7 +922,7 @@ func (w *Work) motorParams(k int, r float64) {
 	w.m = motor.Params{Resistance: r, BrushDrop: w.param(k, slotBrush), Ke: w.param(k, w.keSlot()) * h.Ke,
 		Friction: w.param(k, slotFriction) * h.Friction, Load: w.param(k, slotLoad), RatedSpeed: w.param(k, slotSpeed),
 		LoadPower: n.loadPower, Series: n.series, SatCurrent: w.param(k, slotSat), Drag: h.Drag, Seized: h.Seized || w.brake}
-	w.m.SpeedKnee = 0.01 * w.m.RatedSpeed
+	w.m.SpeedKnee, w.rub = 0.01*w.m.RatedSpeed, 0
 	// 0.2 % of the normal running current.
 	w.m.BrushKnee = 0.002 * (w.param(k, slotFriction) + w.param(k, slotLoad)) / w.param(k, slotKe)
 	if w.m.BrushKnee <= 0 {
@@ -895,7 +933,13 @@ func (w *Work) motorParams(k int, r float64) {
 	}
 	if n.drive >= 0 {
 		d := &w.h[n.drive]
-		w.m.Load *= d.Load
+		// What binds rubs, whatever the speed: a fan's or pump's own law stays as it is.
+		if n.loadPower == 0 || d.Load < 1 {
+			w.m.Load *= d.Load
+		} else if !d.Free && st.Load != "free" {
+			w.rub = (d.Load - 1) * w.m.Load / math.Max(w.param(k, slotLoad), 1e-12)
+			w.m.Friction += w.rub * w.param(k, slotLoad)
+		}
 		if d.Free {
 			w.m.Load = 0
 		}
@@ -1169,7 +1213,7 @@ func (w *Work) branchSlope(p ParamRef) (di float64, a, b int, ok bool) {
 		case slotFriction:
 			return w.slope.IFriction * h.Friction, a, b, true
 		case slotLoad:
-			return w.slope.ILoad * w.loadFactor(), a, b, true
+			return w.slope.ILoad*w.loadFactor() + w.slope.IFriction*w.rub, a, b, true
 		}
 		return 0, 0, 0, false
 	}
@@ -1280,7 +1324,7 @@ func (w *Work) DW(p int, dv []float64) float64 {
 		case slotFriction:
 			d += w.slope.WFriction * h.Friction
 		case slotLoad:
-			d += w.slope.WLoad * w.loadFactor()
+			d += w.slope.WLoad*w.loadFactor() + w.slope.WFriction*w.rub
 		}
 	}
 	return d

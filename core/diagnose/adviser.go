@@ -47,8 +47,19 @@ type cell struct {
 	width    [2]float64 // half spacing of the grid; logarithmic or linear as the scale says
 	logPrior float64
 	phase    phase
+	guarded  guarding
+	windings bool // a shift solenoid has a pull-in winding that returns through the motor
 	charged  bool // a float charger that nobody mentioned stands across the battery
 }
+
+// guarding is what a module or a controller does on more current than its own.
+type guarding uint8
+
+const (
+	carries guarding = iota // it carries it
+	trips                   // it switches itself off
+	limits                  // it lets no more through than its limit
+)
 
 // diagnosis is a set of faults: none, one or two.
 type diagnosis struct {
@@ -70,6 +81,7 @@ type Adviser struct {
 	scale     []float64 // one standard deviation, SI or logarithmic
 	isLog     []bool
 	alike     []alike     // of unc
+	retry     []float64   // of unc: see discrepancies
 	q         int         // unc plus two severities
 	run       int         // run state
 	asked     []int       // states in which the machine is asked to do its work
@@ -151,7 +163,7 @@ type linear struct {
 	v, jv []float32 // nodes; nodes × q
 	i, ji []float32 // stations; stations × q
 	isle  []uint8   // island of each node
-	alt   []float32 // chatter: |closed - open| a node, else nil
+	alt   []float32 // chatter: closed less open, V a node, else nil
 	altI  []float32
 	ratio float64   // speed against the good machine's in the run state
 	rsd   float64   // its standard deviation, from the uncertain values and the severities
@@ -187,7 +199,7 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 		}
 	}
 	for p, pr := range net.Params {
-		prm := c.Stations[pr.Station].Params[pr.Name]
+		prm := inHarness(&c.Stations[pr.Station], pr.Name)
 		switch {
 		case pr.Name == "rating" || pr.Name == "rated_speed" || pr.Name == "present" || pr.Name == "supply":
 		case prm.SD > 0:
@@ -205,7 +217,8 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 		}
 	}
 	a.q = len(a.unc) + 2
-	w := net.NewWork()
+	a.discrepancies()
+	w := a.Net.NewWork()
 	for i := range c.States {
 		speed := 0.0
 		if c.States[i].Powered() && net.MotorStation() >= 0 {
@@ -224,6 +237,36 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 		a.states[i] = &stateBank{}
 	}
 	return a, nil
+}
+
+// What a harness or a set of cables is thin, long or old by as a whole, and what its parts
+// differ by besides; and how far a good battery's inner resistance lies about a usual one,
+// its polarisation counted in: standard deviations of the logarithm (common practice).
+const (
+	harnessCommon = 0.33
+	harnessOwn    = 0.2
+	batterySpread = 0.42
+	// unknown is the least spread of a value that nobody gave.
+	unknown = 0.2
+)
+
+// inHarness is a station's value with what is known of it; a part of a harness whose value
+// nobody gave shares what is not known with the others.
+func inHarness(s *circuit.Station, name string) circuit.Param {
+	p := s.Params[name]
+	if name != "resistance" || p.Alike != "" || p.Spread < unknown {
+		return p
+	}
+	switch s.Kind {
+	case circuit.Wire, circuit.Joint, circuit.Fuse, circuit.Contact:
+		p.Alike, p.Common, p.Spread = "harness", harnessCommon, harnessOwn
+		if s.Side == "control" {
+			p.Alike = "control"
+		}
+	case circuit.Source:
+		p.Spread = batterySpread
+	}
+	return p
 }
 
 // alike is a group of uncertain values of parts that are made alike. Of n of them with
@@ -248,6 +291,23 @@ func mix[F float32 | float64](a *Adviser, row []F) {
 		shared := sum * (math.Sqrt(g.own*g.own+n*g.common*g.common) - g.own) / n
 		for _, u := range g.u {
 			row[u] = F(g.own*float64(row[u]) + shared)
+		}
+	}
+}
+
+// unmix takes [mix] back: slopes by independent standard deviations become slopes by
+// each value's logarithm.
+func unmix(a *Adviser, row []float64) {
+	for _, g := range a.alike {
+		n := float64(len(g.u))
+		c := math.Sqrt(g.own*g.own+n*g.common*g.common) - g.own
+		sum := 0.0
+		for _, u := range g.u {
+			sum += row[u]
+		}
+		shared := sum / (g.own + c) * c / n
+		for _, u := range g.u {
+			row[u] = (row[u] - shared) / g.own
 		}
 	}
 }
@@ -505,6 +565,9 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 		if h[coil].NoPull || h[coil].Open {
 			pullP = 0
 		}
+		if c, _ := a.Net.Solenoid(); c == coil && h[a.Net.MotorStation()].Open {
+			pullP *= 0.5 // the pull-in winding returns through the motor
+		}
 		if h[k].Force != circuit.AsCommanded {
 			driven = false // what the coil does moves nothing
 			continue
@@ -515,6 +578,10 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 	type variant struct {
 		ph phase
 		p  float64
+	}
+	guards := []guarding{carries}
+	if a.overloaded(w, theta, h) >= 0 {
+		guards = []guarding{carries, trips, limits}
 	}
 	vs := []variant{{settle, 1}}
 	if driven {
@@ -532,9 +599,21 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 			}
 			weight = Complaint(lost)
 		}
-		c.logPrior, c.phase = math.Log(a.diags[d].prior*share*weight*v.p), v.ph
-		a.diags[d].cells = append(a.diags[d].cells, len(a.cells))
-		a.cells = append(a.cells, c)
+		c.logPrior, c.phase = math.Log(a.diags[d].prior*share*weight*v.p/float64(len(guards))), v.ph
+		for _, g := range guards {
+			c.guarded, c.windings = g, false
+			if v.ph != closed && a.twoWindings(h) {
+				one := c
+				one.logPrior += math.Log(1 - hasPullIn)
+				a.keepCell(d, one)
+				c.windings = true
+				two := c
+				two.logPrior += math.Log(hasPullIn)
+				a.keepCell(d, two)
+				continue
+			}
+			a.keepCell(d, c)
+		}
 	}
 }
 
@@ -637,6 +716,26 @@ func (s *solver) ohmmeter(which, state int, c *cell, theta []float64, sev [2]flo
 	return o.w
 }
 
+// hasPullIn is the chance that a shift solenoid has two windings (common practice: most
+// have; small and remote ones have one).
+const hasPullIn = 0.6
+
+// twoWindings reports whether it shows how many windings a shift solenoid has: while its
+// contact is open and it is fed.
+func (a *Adviser) twoWindings(h []circuit.Health) bool {
+	coil, _ := a.Net.Solenoid()
+	return coil >= 0 && !h[coil].Open
+}
+
+func (a *Adviser) keepCell(d int, c cell) {
+	a.diags[d].cells = append(a.diags[d].cells, len(a.cells))
+	a.cells = append(a.cells, c)
+}
+
+// pullIn is the share of a shift solenoid's conductance that its pull-in winding has
+// (common practice: 0.3 to 0.5 ohm beside 0.9 to 1.3 ohm).
+const pullIn = 0.65
+
 func (a *Adviser) newSolver() *solver {
 	return &solver{a: a, w: a.Net.NewWork(), h: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
 		dw: make([]float64, len(a.unc)), dgood: make([]float64, len(a.unc)), good: a.Net.SoundAll()}
@@ -670,7 +769,7 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		clear(l.jv)
 		clear(l.ji)
 	}
-	a.health(s.h, theta, c.diag, sev)
+	s.heal(c, theta, sev)
 	if !a.C.States[state].Powered() {
 		return // ohms are computed when asked for
 	}
@@ -730,19 +829,12 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	l.alt, l.altI = nil, nil
 	if l.chat {
 		s.w.SolvePhase(state, theta, s.h, true)
-		l.alt, l.altI = make([]float32, len(l.v)), make([]float32, len(l.i))
-		for i, v := range s.w.V {
-			l.alt[i] = float32(math.Abs(v - float64(l.v[i])))
-			l.v[i] = float32((v + float64(l.v[i])) / 2)
-		}
-		for k, x := range s.w.I {
-			l.altI[k] = float32(math.Abs(x - float64(l.i[k])))
-			l.i[k] = float32((x + float64(l.i[k])) / 2)
-		}
+		s.either(l)
 		wSpeed = s.w.Motor.W
 	}
 	// Speed is judged against what the same values would give without the fault.
 	ref := a.reference(state)
+	s.w.PullIn = 0
 	s.w.Solve(ref, theta, s.good)
 	l.ratio = wSpeed / math.Max(s.w.Motor.W, 1e-9)
 	if derivatives {
@@ -763,6 +855,9 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 	if !derivatives {
 		return
 	}
+	if c.windings && !l.chat {
+		s.coilSlope(l, state, c, theta, sev)
+	}
 	// Severity: a one-sided difference, a tenth of the grid's half-width.
 	for k, f := range a.diags[c.diag].faults {
 		wd := c.width[k]
@@ -771,7 +866,7 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		}
 		sv := sev
 		sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
-		a.health(s.h, theta, c.diag, sv)
+		s.heal(c, theta, sv)
 		s.solve(state, c.phase, theta, s.h)
 		u := len(a.unc) + k
 		for i, v := range s.w.V {
@@ -783,6 +878,87 @@ func (s *solver) linearize(l *linear, state int, c *cell, theta []float64, sev [
 		l.dr[u] = (s.w.Motor.W/wGood - l.ratio) / 0.1
 	}
 	l.rsd = norm(l.dr)
+}
+
+// coilSlope replaces the slopes by the ohms of a solenoid with two windings, which stand in
+// two places of the network, by one-sided differences.
+func (s *solver) coilSlope(l *linear, state int, c *cell, theta []float64, sev [2]float64) {
+	a := s.a
+	coil, _ := a.Net.Solenoid()
+	for u, p := range a.unc {
+		if pr := a.Net.Params[p]; pr.Station != coil || pr.Name != "resistance" {
+			continue
+		}
+		const step = 0.1
+		th := slices.Clone(theta)
+		th[p] *= math.Exp(step * a.scale[u])
+		s.heal(c, th, sev)
+		s.solve(state, c.phase, th, s.h)
+		for i, v := range s.w.V {
+			l.jv[i*a.q+u] = float32((v - float64(l.v[i])) / step)
+		}
+		for k, x := range s.w.I {
+			l.ji[k*a.q+u] = float32((x - float64(l.i[k])) / step)
+		}
+	}
+}
+
+// either makes a solved state wide enough for the one that stands in the solver besides:
+// nobody knows in which of the two a reading is taken.
+func (s *solver) either(l *linear) {
+	l.alt, l.altI = make([]float32, len(l.v)), make([]float32, len(l.i))
+	for i, v := range s.w.V {
+		l.alt[i] = float32(v - float64(l.v[i]))
+		l.v[i] = float32((v + float64(l.v[i])) / 2)
+	}
+	for k, x := range s.w.I {
+		l.altI[k] = float32(math.Abs(x - float64(l.i[k])))
+		l.i[k] = float32((x + float64(l.i[k])) / 2)
+	}
+}
+
+// overloadTimes is how many times its normal current a module or a controller may carry
+// before it may protect itself (common practice: limits stand at one and a half to four).
+const overloadTimes = 1.6
+
+// limitTimes is the current it then limits to, against the normal one.
+const limitTimes = 2.5
+
+// overloaded returns the driver that carries more than its share where a machine is asked
+// to work, -1 where none does.
+func (a *Adviser) overloaded(w *circuit.Work, theta []float64, h []circuit.Health) int {
+	for k := range a.C.Stations {
+		if a.C.Stations[k].Kind != circuit.Driver || h[k].Force != circuit.AsCommanded {
+			continue
+		}
+		for _, st := range a.asked {
+			w.Solve(st, theta, h)
+			if w.Closed[k] && math.Abs(w.I[k]) > overloadTimes*math.Max(a.Model.Normal[k], 0.1) {
+				return k
+			}
+		}
+	}
+	return -1
+}
+
+// heal sets the solver's stations to what is wrong with them in a cell.
+func (s *solver) heal(c *cell, theta []float64, sev [2]float64) {
+	s.w.PullIn = 0
+	if c.windings {
+		s.w.PullIn = pullIn
+	}
+	s.a.health(s.h, theta, c.diag, sev)
+	for k := range s.a.C.Stations {
+		if s.a.C.Stations[k].Kind != circuit.Driver {
+			continue
+		}
+		switch c.guarded {
+		case trips:
+			s.h[k].Force = circuit.ForcedOpen
+		case limits:
+			s.h[k].Extra += s.a.C.NominalVoltage / (limitTimes * math.Max(s.a.Model.Normal[k], 0.1))
+		}
+	}
 }
 
 func norm(x []float64) float64 {
@@ -877,13 +1053,13 @@ func (s *solver) differences(l *linear, state int, c *cell, theta []float64, sev
 		}
 		sv := sev
 		sv[k] = shift(a.Model.ScaleOf(f), sev[k], 0.1*c.width[k])
-		a.health(s.h, theta, c.diag, sv)
+		s.heal(c, theta, sv)
 		s.w.Solve(state, theta, s.h)
 		for i, v := range s.w.V {
 			l.jv[i*a.q+len(a.unc)+k] = float32((v - float64(l.v[i])) / 0.1)
 		}
 	}
-	a.health(s.h, theta, c.diag, sev)
+	s.heal(c, theta, sev)
 }
 
 // shift moves a severity along its scale.

@@ -361,13 +361,23 @@ func (p *posterior) severity(d, k int) (Estimate, bool) {
 				hi = m
 			}
 		}
-		if sc.Log {
-			return math.Exp(lo)
+		// Beyond what is worth considering slopes say nothing any more.
+		least, most := sc.Lo/beyondScale, sc.Hi*beyondScale
+		if !sc.Log {
+			least, most = sc.Lo-(sc.Hi-sc.Lo)/2, sc.Hi+(sc.Hi-sc.Lo)/2
+			if sc.Unit == "share" {
+				least, most = 0, 1
+			}
+		} else {
+			lo = math.Exp(lo)
 		}
-		return lo
+		return math.Min(math.Max(lo, least), most)
 	}
 	return Estimate{Estimate: sig(quantile(0.5)), Low: sig(quantile(0.05)), High: sig(quantile(0.95))}, true
 }
+
+// beyondScale is how far beyond its usual range a severity is told.
+const beyondScale = 5
 
 // sig keeps four significant digits.
 func sig(x float64) float64 {
@@ -837,14 +847,10 @@ func (a *Adviser) explainReading(w *Weighed, e *casefile.Evidence, j *Job, good 
 		w.OpenIfGood = true
 		return
 	}
-	lo, hi := m-1.645*sd, m+1.645*sd
-	if e.Measure == unit.Resistance {
-		lo = math.Max(lo, 0)
-	}
-	w.ExpectedIfGood = &Range{sig(lo), sig(hi)}
+	w.ExpectedIfGood = ptr(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
 }
 
-func ptr(x float64) *float64 { return &x }
+func ptr[T any](x T) *T { return &x }
 
 // between names the stations that lie between two nodes on one path of a state,
 // for words.
@@ -898,6 +904,9 @@ func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *step) string
 		}
 		return strings.Join(out, ", ")
 	}
+	if w.Outcome == circuit.NotSure {
+		return "nobody could say: not counted"
+	}
 	head := ""
 	switch {
 	case w.Outcome != "":
@@ -920,13 +929,13 @@ func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *step) string
 	tail := ""
 	switch {
 	case len(raised) > 0 && len(cleared) > 0:
-		tail = "points to " + names(raised) + "; speaks for " + names(cleared)
+		tail = "points to " + names(raised) + "; clears " + names(cleared)
 	case len(raised) > 0:
 		tail = "points to " + names(raised)
 	case len(cleared) > 0:
-		tail = "speaks for " + names(cleared)
+		tail = "clears " + names(cleared)
 	case nn > pn*1.3 && nn > 0.05:
-		tail = "speaks for a good circuit"
+		tail = "fits a good circuit"
 	default:
 		tail = "changes little"
 	}

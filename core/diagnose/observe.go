@@ -22,7 +22,7 @@ func share(n int, f func(from, step int)) {
 }
 
 // lapse is the share of answers that are simply mistaken, spread over all words.
-const lapse = 0.02
+const lapse = 0.04
 
 func logistic(x float64) float64 { return 1 / (1 + math.Exp(-x)) }
 
@@ -347,8 +347,13 @@ func (x *observed) turning(state int, l *linear, set func(string, float64)) {
 	}
 	// A logistic of scale s has the spread of a Gaussian of 1.8 s.
 	unsure := x.unsure(l) / 1.8
-	normal := logistic((l.ratio - 0.8) / math.Hypot(0.05, unsure))
-	none := logistic((0.08 - l.ratio) / math.Hypot(0.02, unsure))
+	normal := logistic((l.ratio - 0.72) / math.Hypot(0.07, unsure))
+	// What it turns may hold it at low speed: compression, stiction, weight.
+	stands, edge := 0.08, 0.02
+	if st.Load != "free" {
+		stands, edge = 0.16, 0.06
+	}
+	none := logistic((stands - l.ratio) / math.Hypot(edge, unsure))
 	e := x.erratic(l)
 	rest := (1 - none) * (1 - e)
 	set("none", none)
@@ -502,8 +507,11 @@ func (x *observed) blink(l *linear, p []float64) {
 		return
 	}
 	none := 0.97
-	if l.trip {
-		none = 0.03
+	switch {
+	case l.trip:
+		none = 0.05
+	case x.c.guarded == trips:
+		none = 0.6 // some flash what they met, some do not
 	}
 	trust := x.trust
 	switch {

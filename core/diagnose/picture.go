@@ -10,6 +10,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/fault"
+	"corriente/core/meter"
 	"corriente/core/unit"
 )
 
@@ -159,9 +160,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 				pn.Low, pn.Mid, pn.High, pn.Loose = sigV(b.Low), sigV(b.Mid), sigV(b.High), loose
 				pn.Ghost = sigV(float64(good.at(si).v[i]))
 			}
-			if v, ok := measured[id]; ok {
-				pn.Measured = ptr(v)
-			}
+			pn.read(measured, probed)
 			pp.Nodes = append(pp.Nodes, pn)
 		}
 		for k, id := range p.Stations {
@@ -179,6 +178,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 				}
 			}
 			ps.Measured = op.measuredAcross(state, nodes[k], nodes[k+1], measured)
+			ps.read(probed)
 			pp.Stations = append(pp.Stations, ps)
 		}
 		pic.Paths = append(pic.Paths, pp)
@@ -192,6 +192,32 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 		}
 	}
 	return pic, nil
+}
+
+// read puts in what was measured at the node.
+func (n *PictureNode) read(measured map[string]float64, probed bool) {
+	v, ok := measured[n.ID]
+	if !ok {
+		return
+	}
+	n.Measured = ptr(v)
+	if probed {
+		n.Low, n.Mid, n.High = asRead(v)
+	}
+}
+
+// read puts the band of what was measured across the station in place of what is reckoned.
+func (s *PictureStation) read(probed bool) {
+	if s.Measured != nil && probed {
+		s.Drop.Low, s.Drop.Mid, s.Drop.High = asRead(*s.Measured)
+	}
+}
+
+// asRead is the band of what was read: the meter's own. What another try would show is
+// not what was measured.
+func asRead(v float64) (low, mid, high float64) {
+	lim := meter.Handheld().DCVoltage.Limit(v)
+	return sigV(v - lim), sigV(v), sigV(v + lim)
 }
 
 // PictureOther is a station that lies on no path.
@@ -481,7 +507,7 @@ func (op *Opinion) Preview(e *casefile.Evidence) Preview {
 		p.Verdict = "bad"
 	default:
 		lo, hi := m-1.645*sd, m+1.645*sd
-		p.Good = &Range{sig(lo), sig(hi)}
+		p.Good = ptr(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
 		p.Verdict = "good"
 		if p.High < lo || p.Low > hi {
 			p.Verdict = "bad"

@@ -45,7 +45,7 @@ func (op *Opinion) Proof(station string, after []casefile.Evidence) []Check {
 	have := map[string]bool{}
 	add := func(c Check) {
 		e := c.evidence()
-		k := askKey(&e)
+		k := a.askKey(&e)
 		if have[k] {
 			return
 		}
@@ -180,5 +180,5 @@ func (op *Opinion) band(c *Check, good *healthyView) {
 	if e.Measure == unit.Resistance || e.Measure == unit.Voltage && len(a.between(c.State, c.From, c.To)) == 1 && s == nil {
 		lo = math.Max(lo, 0)
 	}
-	c.Good = &Range{sig(lo), sig(hi)}
+	c.Good = ptr(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
 }

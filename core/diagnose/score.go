@@ -47,6 +47,7 @@ type reading struct {
 	pulled  bool   // ohms of one station pulled for it, not between two nodes
 	group   string // readings of one group share a systematic error
 	noise   float64
+	times   int // how often it was taken
 	when    presence
 }
 
@@ -62,7 +63,7 @@ const (
 // seldom is the chance that a fault which comes and goes was there when nobody knows.
 // It is counted only where the evidence shows the fault: that a reading is good clears
 // nothing that may have been away.
-const seldom = 0.3
+const seldom = 0.4
 
 // presenceOf says whether a fault was there as a piece of evidence was taken.
 func presenceOf(e *casefile.Evidence, intermittent bool) presence {
@@ -126,7 +127,7 @@ func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) 
 		s := &a.C.Stations[r.station]
 		r.a, r.b, r.pulled = a.C.NodeIndex(s.From), a.C.NodeIndex(s.To), true
 	}
-	r.when = presenceOf(e, false)
+	r.when, r.times = presenceOf(e, false), 1
 	return r
 }
 
@@ -135,7 +136,8 @@ type predicted struct {
 	mean  float64 // SI
 	j     []float64
 	extra float64 // further standard deviation, SI
-	open  bool    // no path: OL on ohms
+	raw   []float64
+	open  bool // no path: OL on ohms
 }
 
 // predict fills p for a reading from a linearised cell. s is used for ohms,
@@ -162,8 +164,9 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			p.extra = math.Hypot(p.extra, 0.15) // idle speed and load vary
 		}
 		if l.alt != nil {
-			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])+float64(l.alt[r.b])))
+			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])-float64(l.alt[r.b])))
 		}
+		p.extra = math.Hypot(p.extra, math.Sqrt(a.discrepancy(p, r, l, c)))
 	case unit.Current:
 		k := r.station
 		p.mean = float64(l.i[k])
@@ -180,6 +183,7 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 		if l.altI != nil {
 			p.extra = 0.4 * float64(l.altI[k])
 		}
+		p.extra = math.Hypot(p.extra, math.Sqrt(a.discrepancy(p, r, l, c)))
 	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
 		a.predictOther(p, r, c, theta, sev, s)
 	default:
@@ -308,6 +312,14 @@ func (a *Adviser) predictOhms(p *predicted, r *reading, c *cell, theta []float64
 // commutator).
 const fickleOL = 0.3
 
+// Carbon dust across worn brushes shows some ohms between these where a clean gap shows
+// OL, so often (common practice).
+const (
+	dustReads = 0.4
+	dustLeast = 500.0
+	dustMost  = 1e7
+)
+
 // fickle reports whether a reading goes through worn brushes.
 func (a *Adviser) fickle(r *reading, diag int) bool {
 	if !slices.ContainsFunc(a.diags[diag].faults, func(f fault.Fault) bool {
@@ -354,7 +366,7 @@ func (a *Adviser) comesWith(j *Job, from, upto int) func(i int) bool {
 	asked := map[string][]taken{}
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
-		if e.Struck {
+		if e.Struck || e.Outcome == circuit.NotSure {
 			continue
 		}
 		t := taken{index: i}
@@ -391,7 +403,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 	comes := a.comesWith(j, from, upto)
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
-		if e.Struck {
+		if e.Struck || e.Outcome == circuit.NotSure {
 			continue
 		}
 		at := presenceOf(e, j.Intermittent || comes(i))
@@ -404,7 +416,11 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 				}
 			}
 			// The same word again says nothing new.
-			key := fmt.Sprintf("%s|%s|%s|%s|%s|%v", e.Observe, e.State, e.Through, e.Outcome, e.Condition, at)
+			state := e.State
+			if o.Model == "rates" {
+				state = "" // a look at a plug is the same in every state
+			}
+			key := fmt.Sprintf("%s|%s|%s|%s|%s|%v", e.Observe, state, e.Through, e.Outcome, e.Condition, at)
 			if seen[key] {
 				continue
 			}
@@ -426,12 +442,47 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		}
 		return !p.over && q.over
 	})
+	es.num = condense(es.num)
 	es.codes, es.trust = j.Codes, j.Known.CodesTrust
 	sort.SliceStable(es.words, func(x, y int) bool {
 		p, q := &es.words[x], &es.words[y]
 		return p.key(a) < q.key(a)
 	})
 	return es
+}
+
+// condense makes one reading of those that were taken with one meter in one place and
+// state: they share what the try and the meter err by, so that to repeat one says hardly
+// more than once, however often. It stands at their median, and is as wide as they lie
+// apart. The readings are sorted by group and value.
+func condense(in []reading) []reading {
+	out := in[:0]
+	for i := 0; i < len(in); {
+		k := i + 1
+		for k < len(in) && in[k].group == in[i].group && in[k].over == in[i].over && in[k].when == in[i].when && near(&in[i], &in[k]) {
+			k++
+		}
+		r := in[i+(k-i)/2]
+		if n := k - i; n > 1 && !r.over {
+			apart := in[k-1].u - in[i].u
+			if n == 2 {
+				r.u = (in[i].u + in[k-1].u) / 2
+				r.value = r.unwarp(r.u)
+			}
+			r.noise = math.Hypot(r.noise, apart/4)
+		}
+		r.times = k - i
+		out = append(out, r)
+		i = k
+	}
+	return out
+}
+
+// near reports whether two readings of one thing may be two tries at the same fault: a
+// contact may show half as much again. Further apart they are two answers.
+func near(r, s *reading) bool {
+	apart := math.Abs(r.value - s.value)
+	return r.over || apart <= 0.5*math.Max(math.Abs(r.value), math.Abs(s.value)) || math.Abs(r.u-s.u) < otherAnswer
 }
 
 // mixed is the chance of a word where the fault may have been away: shown with it,
@@ -543,7 +594,6 @@ type weigher struct {
 	es    evidenceSet
 	s     *solver
 	p     predicted
-	none  *linear // cell 0, for readings taken while the fault was away
 	lins  [][]linear
 	prior []float64
 	span  []float64 // width of each reading's scale, for a mistaken one
@@ -603,28 +653,9 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 				logp += math.Log(seldom)
 			}
 		}
-		if r.measure == unit.Resistance {
-			switch {
-			case r.over && w.p.open:
-				continue
-			case r.over && w.p.mean >= meter.OhmsOverLimit:
-				continue
-			case r.over && a.fickle(r, c.diag):
-				logp += math.Log(fickleOL)
-				continue
-			case r.over:
-				logp += math.Log(wrongOL)
-				sc.flag(r.index, 1)
-				continue
-			case w.p.open:
-				if r.value < 3*r.acc.Count(r.value) {
-					logp += math.Log(zeroForOL)
-				} else {
-					logp += math.Log(wrongOL) - math.Log(w.span[i])
-					sc.flag(r.index, 1)
-				}
-				continue
-			}
+		if by, whole := w.lineOrOL(r, i, c, sc); whole {
+			logp += by
+			continue
 		}
 		m := w.p.mean
 		sl := r.slope(m)
@@ -659,8 +690,6 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 			}
 			if i == j {
 				x += rvar[i]
-			} else if w.es.num[rdg[i]].group == w.es.num[rdg[j]].group {
-				x += 1 // the same meter in the same place errs the same way
 			}
 			s[i*n+j], s[j*n+i] = x, x
 		}
@@ -698,13 +727,41 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		}
 		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
 		cond := -0.5*y[i]*y[i]/inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi)
-		terms = append(terms, base-cond+math.Log(outlierRate)-math.Log(w.span[rdg[i]]))
+		// A reading that was taken again is no slip of the pen: each time would have to be one.
+		terms = append(terms, base-cond+float64(w.es.num[rdg[i]].times)*math.Log(outlierRate)-math.Log(w.span[rdg[i]]))
 	}
 	tot := logSumExp(terms)
 	for i := 0; i < n; i++ {
 		sc.flag(w.es.num[rdg[i]].index, math.Exp(terms[i+1]-tot))
 	}
 	return logp + tot
+}
+
+// lineOrOL scores ohms where the display or the circuit says OL; whole is whether that is
+// all there is to score.
+func (w *weigher) lineOrOL(r *reading, i int, c *cell, sc *scored) (logp float64, whole bool) {
+	if r.measure != unit.Resistance {
+		return 0, false
+	}
+	fickle := (r.over || w.p.open) && w.a.fickle(r, c.diag)
+	switch {
+	case r.over && (w.p.open || w.p.mean >= meter.OhmsOverLimit):
+		return 0, true
+	case r.over && fickle:
+		return math.Log(fickleOL), true
+	case r.over:
+		sc.flag(r.index, 1)
+		return math.Log(wrongOL), true
+	case !w.p.open:
+		return 0, false
+	case fickle && r.value > dustLeast:
+		// Carbon dust bridges worn brushes: anything over some decades.
+		return math.Log(dustReads) - math.Log(r.value*math.Log(dustMost/dustLeast)*r.slope(r.value)), true
+	case r.value < 3*r.acc.Count(r.value):
+		return math.Log(zeroForOL), true
+	}
+	sc.flag(r.index, 1)
+	return math.Log(wrongOL) - math.Log(w.span[i]), true
 }
 
 // fits is how well the circuit as last predicted explains one reading by itself, its
@@ -937,6 +994,7 @@ func (a *Adviser) runs(s *solver, theta []float64) bool {
 	if a.Net.MotorStation() < 0 {
 		return true
 	}
+	s.w.PullIn = 0
 	for _, st := range a.asked {
 		s.w.Solve(st, theta, s.good)
 		if s.w.Chatter || a.moves[st] && s.w.Motor.W < 0.55*a.spin[st] {

@@ -20,9 +20,7 @@ import (
 // against central differences, the circuit solved anew at values moved by a hundredth
 // of a standard deviation. Over every family, powered and not, parts made alike too.
 func TestSlopesAgainstFiniteDifferences(t *testing.T) {
-	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
-	}
+	notForRaces(t)
 	const h = 0.01
 	for _, id := range circuit.Families() {
 		c, err := circuit.Family(id)
@@ -30,8 +28,7 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 		a, err := NewAdviser(c)
 		require.NoError(t, err)
 		rng := rand.New(rand.NewPCG(4, 4))
-		s := a.newSolver()
-		checked := 0
+		s, checked := a.newSolver(), 0
 		for range 160 {
 			k := rng.IntN(len(a.cells))
 			cell := &a.cells[k]

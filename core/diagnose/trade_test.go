@@ -13,7 +13,9 @@ import (
 // Cases from the trade, with readings as they occur on machines of different
 // sizes, not from this solver (common practice throughout: voltage drop under
 // load, supply side at most 0.5 V, ground side at most 0.3 V, 9.6 V at the
-// posts while cranking). The station must come out first and be believed.
+// posts while cranking). The station must come out first and be believed. The least
+// shares are those of people who are right nineteen times in twenty, and of solenoids
+// whose pull-in winding may return through the motor.
 func TestTradeCases(t *testing.T) {
 	a := adviser(t)
 	cases := []struct {
@@ -52,11 +54,11 @@ func TestTradeCases(t *testing.T) {
 		// the solenoid
 		{"contact burnt, tractor", "main_contact", 0.9,
 			[]string{"see click single", "V crank sol_b sol_m 4.6", "V crank bat_pos bat_neg 12.0"}},
-		{"contact does not close: clunk, full volts across it, no current", "main_contact", 0.8,
+		{"contact does not close: clunk, full volts across it, no current", "main_contact", 0.65,
 			[]string{"see click single", "see turning none", "V crank sol_b sol_m 12.4", "A crank pos_cable 0.0"}},
 		{"coil open: 12 V on its terminal, silent, OL", "coil", 0.95,
 			[]string{"see click none", "V crank sol_s case 12.2", "R sol_s case OL"}},
-		{"plunger stuck: fed, silent, coil measures as it should", "coil", 0.75,
+		{"plunger stuck: fed, silent, coil measures as it should", "coil", 0.6,
 			[]string{"see click none", "see turning none", "V crank sol_s case 11.6", "R sol_s case 1.0"}},
 		{"contact welded: turns with the key off", "main_contact", 0.6,
 			[]string{"see turning normal rest", "V rest sol_m bat_neg 11.9"}},
@@ -70,7 +72,7 @@ func TestTradeCases(t *testing.T) {
 		{"dragging bearings: free run draws three times", "motor", 0.8,
 			[]string{"see turning slow", "A crank pos_cable 240", "A bench motor 75", "see turn_by_hand stiff bench"}},
 		// what it turns
-		{"freewheel gone", "drive", 0.7,
+		{"freewheel gone", "drive", 0.6,
 			[]string{"see turning free_spin", "A crank pos_cable 35"}},
 		{"engine stuck: stall current, starter free on the bench", "drive", 0.7,
 			[]string{"see turning none", "A crank pos_cable 430", "V crank sol_m case 8.6", "see turning free_spin bench", "see turn_by_hand locked isolated"}},
@@ -145,7 +147,7 @@ func TestTheTradeOverTheFamilies(t *testing.T) {
 		{"window", "fuse blown", "fuse", 0.8, []string{"see glass_moves none up", "see glass_moves none down", "V up fuse_in bat_neg 12.6", "V up fuse_out bat_neg 0.0"}},
 		{"window", "up only dead: nothing comes out of the master switch upwards", "master_switch", 0.5, []string{"see glass_moves none up", "see glass_moves normal down", "V up fuse_out bat_neg 12.5", "V up jamb_a bat_neg 0.0"}},
 		{"window", "12 V across the motor, dead, OL through it", "motor", 0.75, []string{"see glass_moves none up", "V up motor_a motor_b 12.2", "R motor_a motor_b OL"}},
-		{"window", "runs slowly both ways, draws much, free out of the door", "drive", 0.6, []string{"see glass_moves slow up", "see glass_moves slow down", "A up feed_wire 16", "see turn_by_hand free bench"}},
+		{"window", "runs slowly both ways, draws much, free out of the door", "drive", 0.5, []string{"see glass_moves slow up", "see glass_moves slow down", "A up feed_wire 16", "see turn_by_hand free bench"}},
 		// a pump motor or winch behind a contactor
 		{"contactor_motor", "flat battery: 11.5 at rest, 6 V when it is asked to work", "battery", 0.8, []string{"see turning slow", "V rest bat_pos bat_neg 11.5", "V run bat_pos bat_neg 6.4"}},
 		{"contactor_motor", "minus clamp loose", "neg_clamp", 0.85, []string{"see turning slow", "V run gnd_cable_end bat_neg 2.6", "V run bat_pos bat_neg 11.9"}},
@@ -156,7 +158,7 @@ func TestTheTradeOverTheFamilies(t *testing.T) {
 		{"traction", "plug of the motor burnt: 3 V lost in it", "motor_connector", 0.8, []string{"see moves slow drive", "V drive ctl_mp motor_plus 3.1", "see connector burnt"}},
 		{"traction", "dead, nothing behind the breaker", "main_breaker", 0.8, []string{"see moves none drive", "V key_on bat_pos bat_neg 25.2", "V key_on pack_out bat_neg 0.0"}},
 		{"traction", "throttle stays at rest voltage when pressed", "throttle", 0.5, []string{"see moves none drive", "see brake_click no drive", "V drive throttle_v throttle_gnd 0.0"}},
-		{"traction", "batteries flat: 25 V at rest, 17 when it drives", "battery", 0.8, []string{"see moves slow drive", "V rest bat_pos bat_neg 24.0", "V drive bat_pos bat_neg 16.5"}},
+		{"traction", "batteries flat: 25 V at rest, 17 when it drives", "battery", 0.6, []string{"see moves slow drive", "V rest bat_pos bat_neg 24.0", "V drive bat_pos bat_neg 16.5"}},
 		// an actuator
 		{"actuator", "loop good, motor OL at its plug", "motor", 0.9, []string{"see blink_code 5 key_on", "R plug_a plug_b OL"}},
 		{"actuator", "moves slowly, drops small, the ohms jump while it is moved", "motor", 0.7, []string{"see moves slow command", "V command bat_pos plug_a 0.4", "V command plug_b bat_neg 0.1", "see turn_by_hand free isolated", "see ohms_moved jumps isolated"}},

@@ -25,7 +25,6 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/fault"
 	"corriente/core/machine"
-	"corriente/core/meter"
 	"corriente/core/unit"
 )
 
@@ -37,6 +36,11 @@ type Options struct {
 	Spread  float64 `json:"spread"` // log standard deviation of the true values; 0: 0.3
 	Most    int     `json:"most"`   // readings before giving up; 0: 40
 	Policy  string  `json:"policy"` // adviser, textbook or random; "" is adviser
+
+	// Machines says where they come from: own, field or tuning; "" is own.
+	Machines string `json:"machines,omitempty"`
+	// Voltage is the supply that the family is moved to, V; 0: its own.
+	Voltage float64 `json:"voltage,omitempty"`
 
 	// What goes wrong besides the machine.
 	Slips  float64 `json:"slips,omitempty"`  // share of readings written down wrongly by a slip
@@ -62,6 +66,10 @@ type Trial struct {
 	Minutes  float64             `json:"minutes"`
 	Claims   []Claim             `json:"claims"`
 	Case     []casefile.Evidence `json:"-"`
+
+	Accused    bool  `json:"accused,omitempty"`     // a station that is sound was named, surely
+	FaultRight bool  `json:"fault_right,omitempty"` // the fault named at the right station is one of those that are there
+	Final      Claim `json:"final"`                 // what the last step claimed of the likeliest, nothing wrong among them
 
 	SecondTried bool    `json:"second_tried,omitempty"` // the first fault was found and repaired
 	SecondFound bool    `json:"second_found,omitempty"`
@@ -95,6 +103,9 @@ type Report struct {
 	ReachedHealthy float64 `json:"reached_sound"` // share of sound machines with a verdict
 	Right          float64 `json:"right"`         // share right when a verdict is given
 	RightSingle    float64 `json:"right_single"`
+	Accused        float64 `json:"accused"`       // share of faulty machines of which a sound station was named, surely
+	AccusedSound   float64 `json:"accused_sound"` // share of sound machines of which one was
+	FaultRight     float64 `json:"fault_right"`   // share of right verdicts on a station whose fault is right too
 	Contradictions int     `json:"contradictions"`
 	Minutes        float64 `json:"minutes"`  // mean
 	Readings       float64 `json:"readings"` // mean
@@ -120,6 +131,10 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	c, err := circuit.Family(o.Circuit)
 	if err != nil {
 		return nil, err
+	}
+	if o.Voltage > 0 {
+		c = c.Clone()
+		c.ScaleTo(o.Voltage)
 	}
 	a, err := diagnose.NewAdviser(c)
 	if err != nil {
@@ -213,7 +228,7 @@ func resume(o Options) (trials []Trial, done []bool, save *keeper, err error) {
 	for sc.Scan() {
 		if first {
 			if first = false; sc.Text() != string(head) {
-				f.Close()
+				_ = f.Close()
 				return nil, nil, nil, fmt.Errorf("%s holds a run with other options: name another file", o.Store)
 			}
 			continue
@@ -307,14 +322,13 @@ func severity(sc *fault.Scale, rng *rand.Rand) float64 {
 }
 
 func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (Trial, error) {
-	mc := draw(a, o, rng)
-	t := Trial{Lost: 1 - min(mc.Speed(), 1)}
-	stations := map[string]bool{}
-	for _, h := range mc.Hidden {
-		t.Truth = append(t.Truth, fmt.Sprintf("%s=%s", h.Fault, a.Model.ScaleOf(h.Fault).FormatSeverity(h.Severity)))
-		stations[h.Fault.Station] = true
+	mc, err := newSubject(a, o, rng)
+	if err != nil {
+		return Trial{}, err
 	}
-	j := &diagnose.Job{Brief: true}
+	t := Trial{Lost: mc.Lost(), Truth: mc.Truth()}
+	stations := mc.Stations()
+	j := &diagnose.Job{Brief: true, Instruments: mc.Instruments()}
 	tk := &taker{a: a, o: o, mc: mc, rng: rng, j: j}
 	// The complaint itself: what it does when asked to work.
 	if id := complaint(a.C); id != "" {
@@ -331,18 +345,32 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 	if v.Station != nil {
 		t.Station = *v.Station
 	}
+	t.Final = Claim{v.Probability, t.Station == "" && len(stations) == 0 || t.Station != "" && named(a, stations, t.Station)}
 	switch v.Status {
 	case diagnose.Isolated:
 		t.Right = named(a, stations, *v.Station)
+		t.Accused = !t.Right
+		for _, f := range v.Faults {
+			t.FaultRight = t.FaultRight || slices.ContainsFunc(t.Truth, func(x string) bool { return strings.HasPrefix(x, f+"=") })
+		}
 	case diagnose.NothingWrong:
 		t.Right = len(stations) == 0
 	default:
 		t.OneFix = v.Repair != ""
 	}
-	if o.Second && len(mc.Hidden) == 2 && t.Right {
-		err = tk.second(ctx, &t, *v.Station, stations)
+	if len(stations) == 2 && t.Right && (o.Second || o.Machines != "" && o.Machines != Own) {
+		t.SecondFound = both(a, stations, &v)
+		t.SecondTried, t.SecondLost = t.SecondFound, t.Lost
+		if !t.SecondFound {
+			err = tk.second(ctx, &t, *v.Station, stations)
+		}
 	}
 	return t, err
+}
+
+// both reports whether a verdict names two stations, and both are at fault.
+func both(a *diagnose.Adviser, stations map[string]bool, v *diagnose.Verdict) bool {
+	return len(v.Also) == 1 && named(a, stations, v.Also[0]) && v.Also[0] != *v.Station
 }
 
 // named reports whether the station a verdict names is at fault, or one that is
@@ -366,7 +394,7 @@ func named(a *diagnose.Adviser, stations map[string]bool, station string) bool {
 type taker struct {
 	a   *diagnose.Adviser
 	o   Options
-	mc  *machine.Machine
+	mc  subject
 	rng *rand.Rand
 	j   *diagnose.Job
 }
@@ -379,26 +407,26 @@ func (tk *taker) take(e casefile.Evidence) error {
 	for range times {
 		x := e
 		if x.Observe != "" {
-			x.Outcome = tk.a.Answer(tk.mc, x.Observe, x.State, nil, tk.rng)
+			x.Outcome = tk.mc.Answer(x.Observe, x.State, x.Through)
 			if tk.rng.Float64() < tk.o.Wrong {
 				outs := tk.a.C.Observation(x.Observe).Outcomes
 				x.Outcome = outs[tk.rng.IntN(len(outs))].ID
 			}
 		} else {
-			if err := tk.mc.Measure(&x, meter.Default(x.Measure)); err != nil {
+			if err := tk.mc.Measure(&x); err != nil {
 				return err
 			}
 			if tk.rng.Float64() < tk.o.Slips {
 				tk.slip(&x)
 			}
 		}
-		if p := x.Check(tk.a.C, nil); p != nil {
+		if p := x.Check(tk.a.C, tk.j.Instruments); p != nil {
 			if tk.o.Slips > 0 { // a slip that the application refuses is taken again
 				x = e
-				if err := tk.mc.Measure(&x, meter.Default(x.Measure)); err != nil {
+				if err := tk.mc.Measure(&x); err != nil {
 					return err
 				}
-				p = x.Check(tk.a.C, nil)
+				p = x.Check(tk.a.C, tk.j.Instruments)
 			}
 			if p != nil {
 				return p
@@ -434,7 +462,7 @@ func (tk *taker) slip(e *casefile.Evidence) {
 		x := *e
 		if n := nodes[tk.rng.IntN(len(nodes))]; x.From != "" && n.ID != x.To && !n.Hidden {
 			x.From = n.ID
-			if tk.mc.Measure(&x, meter.Default(x.Measure)) == nil {
+			if tk.mc.Measure(&x) == nil {
 				e.Value = x.Value
 			}
 		}
@@ -472,20 +500,12 @@ func (tk *taker) toVerdict(ctx context.Context, ch *chooser, t *Trial, stations 
 
 // second repairs the station that was named and goes on.
 func (tk *taker) second(ctx context.Context, t *Trial, station string, stations map[string]bool) error {
-	var left []machine.Hidden
-	for _, h := range tk.mc.Hidden {
-		if h.Fault.Station != station {
-			left = append(left, h)
-		}
-	}
-	if len(left) != 1 {
+	mc := tk.mc.Repaired(station)
+	rest := mc.Stations()
+	if own, ok := mc.(ownMachine); len(rest) != 1 || ok && !own.mc.Matters() {
 		return nil
 	}
-	mc := machine.New(tk.a.Model, tk.mc.Theta, left, tk.rng)
-	if !mc.Matters() {
-		return nil
-	}
-	t.SecondTried, t.SecondLost = true, 1-min(mc.Speed(), 1)
+	t.SecondTried, t.SecondLost = true, mc.Lost()
 	tk.mc = mc
 	tk.j.Repairs = append(tk.j.Repairs, casefile.Repair{Station: station, After: len(tk.j.Evidence)})
 	tk.o.Most += len(tk.j.Evidence)
@@ -500,7 +520,7 @@ func (tk *taker) second(ctx context.Context, t *Trial, station string, stations 
 	if err != nil {
 		return err
 	}
-	t.SecondFound = op.Verdict.Status == diagnose.Isolated && *op.Verdict.Station == left[0].Fault.Station
+	t.SecondFound = op.Verdict.Status == diagnose.Isolated && rest[*op.Verdict.Station]
 	return nil
 }
 
@@ -523,7 +543,7 @@ func report(o Options, trials []Trial) *Report {
 	}
 	confused := map[[2]string]int{}
 	defer func() { r.Confused = sortPairs(confused) }()
-	var given, right, single, singleRight float64
+	var given, right, single, singleRight, isolated float64
 	edges := []float64{0, 0.2, 0.4, 0.6, 0.7, 0.8, 0.9, 0.95, 0.99, 1.0001}
 	for i := 0; i+1 < len(edges); i++ {
 		r.Calibration = append(r.Calibration, Band{Low: edges[i], High: math.Min(edges[i+1], 1)})
@@ -531,6 +551,7 @@ func report(o Options, trials []Trial) *Report {
 	for i := range trials {
 		t := &trials[i]
 		verdict := t.Verdict == diagnose.Isolated || t.Verdict == diagnose.NothingWrong
+		isolated += r.accuse(t)
 		if len(t.Truth) == 0 {
 			r.Healthy++
 			if verdict {
@@ -579,19 +600,7 @@ func report(o Options, trials []Trial) *Report {
 		}
 		r.Minutes += t.Minutes / float64(len(trials))
 		r.Readings += float64(t.Readings) / float64(len(trials))
-		for _, c := range t.Claims {
-			for k := range r.Calibration {
-				b := &r.Calibration[k]
-				if c.P >= b.Low && (c.P < b.High || b.High == 1) {
-					b.N++
-					b.Claimed += c.P
-					if c.Right {
-						b.True++
-					}
-					break
-				}
-			}
-		}
+		r.calibrate(t.Claims)
 	}
 	for k := range r.Calibration {
 		b := &r.Calibration[k]
@@ -602,11 +611,49 @@ func report(o Options, trials []Trial) *Report {
 	}
 	r.SecondFound /= math.Max(float64(r.Second), 1)
 	r.OneFix /= math.Max(float64(r.Faulty), 1)
+	r.Accused /= math.Max(float64(r.Faulty), 1)
+	r.AccusedSound /= math.Max(float64(r.Healthy), 1)
+	r.FaultRight /= math.Max(isolated, 1)
 	r.Reached /= math.Max(float64(r.Faulty), 1)
 	r.ReachedHealthy /= math.Max(float64(r.Healthy), 1)
 	r.Right = right / math.Max(given, 1)
 	r.RightSingle = singleRight / math.Max(single, 1)
 	return r
+}
+
+// calibrate counts claims into their bands.
+func (r *Report) calibrate(claims []Claim) {
+	for _, c := range claims {
+		for k := range r.Calibration {
+			b := &r.Calibration[k]
+			if c.P >= b.Low && (c.P < b.High || b.High == 1) {
+				b.N++
+				b.Claimed += c.P
+				if c.Right {
+					b.True++
+				}
+				break
+			}
+		}
+	}
+}
+
+// accuse counts what a verdict said of stations, right or wrong; it returns 1 for one that
+// named a station rightly.
+func (r *Report) accuse(t *Trial) float64 {
+	switch {
+	case t.Accused && len(t.Truth) == 0:
+		r.AccusedSound++
+	case t.Accused:
+		r.Accused++
+	}
+	if t.FaultRight {
+		r.FaultRight++
+	}
+	if t.Right && t.Verdict == diagnose.Isolated {
+		return 1
+	}
+	return 0
 }
 
 func sortPairs(m map[[2]string]int) []Pair {

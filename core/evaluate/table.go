@@ -18,7 +18,7 @@ func Load(path string) (*Report, Options, error) {
 	if err != nil {
 		return nil, Options{}, err
 	}
-	defer f.Close()
+	defer func() { _ = f.Close() }()
 	sc := bufio.NewScanner(f)
 	sc.Buffer(nil, 1<<24)
 	var o Options

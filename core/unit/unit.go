@@ -286,7 +286,11 @@ func plausible(v float64, m Measure) *Error {
 	switch m {
 	case Voltage:
 		if a > MaxDC {
-			return &Error{What: "above 60 V DC", Mend: "stop here: this voltage can kill and is work for people licensed for it"}
+			mend := "stop here: this voltage can kill and is work for people licensed for it"
+			if a < 1000*MaxDC { // a slip of the unit is the likelier by far
+				mend = fmt.Sprintf("did you mean %g mV? If it is volts, %s", v, mend)
+			}
+			return &Error{What: "above 60 V DC", Mend: mend}
 		}
 	case ACVoltage:
 		if a > 100 {

@@ -242,7 +242,7 @@ func said(c *circuit.Circuit, e *casefile.Evidence) string {
 			}
 		}
 	}
-	return e.Outcome
+	return strings.ReplaceAll(e.Outcome, "_", " ")
 }
 
 func (s *Server) proveRoutes(get, put, post opFunc) {

@@ -2,8 +2,8 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
-import { evidence, observationOf, question, stateOf, useJob, useWrites } from "../job/job";
-import { minutes, share, upper } from "../shared/format";
+import { evidence, notSure, observationOf, question, stateOf, useJob, useWrites } from "../job/job";
+import { tells, minutes, share, upper } from "../shared/format";
 import { SymptomBar, useSymptom } from "../measure/Symptom";
 import { BlinkCounter } from "./BlinkCounter";
 
@@ -117,7 +117,7 @@ export default function Checks() {
                 )
               ) : (
                 <div className="answers" role="group" aria-label={o.label}>
-                  {o.outcomes
+                  {[...o.outcomes, { id: notSure, label: "not sure" }]
                     .filter((x) => o.model !== "blink_code" || x.id === was?.outcome)
                     .map((x) => {
                       const on = was?.outcome === x.id;
@@ -142,7 +142,7 @@ export default function Checks() {
               <p className="quiet">
                 {o.tells ? `${upper(o.tells)}. ` : ""}
                 {!was &&
-                  `${upper(minutes(l.minutes))}${l.people > 1 ? ", second person" : ""}; tells ${l.bits < 0.05 ? "little now" : `${l.bits.toFixed(1)} bits`}.`}
+                  `${upper(minutes(l.minutes))}${l.people > 1 ? ", second person" : ""}; tells ${tells(l.bits)} now.`}
               </p>
               {!was && st?.caution && <p className="caution">⚠ {st.caution}</p>}
             </li>

@@ -123,9 +123,14 @@ export function subject(
   return `${nodeLabel(c, e.from)} to ${nodeLabel(c, e.to)}`;
 }
 
+/** An answer to every look: it counts as none, and is not asked again. */
+export const notSure = "not_sure";
+
 export function answer(c: JobCircuit, e: Evidence): string {
   if (e.observe)
-    return observationOf(c, e.observe)?.outcomes.find((o) => o.id === e.outcome)?.label ?? e.outcome ?? "";
+    return e.outcome === notSure
+      ? "not sure"
+      : (observationOf(c, e.observe)?.outcomes.find((o) => o.id === e.outcome)?.label ?? e.outcome ?? "");
   return e.shown ?? e.value ?? "";
 }
 

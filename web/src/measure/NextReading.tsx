@@ -8,6 +8,7 @@ import { BlinkCounter } from "../checks/BlinkCounter";
 import {
   evidence,
   instruction,
+  notSure,
   observationOf,
   probesOf,
   question,
@@ -224,9 +225,9 @@ function Answers({
   onAnswer: (outcome: string) => void;
 }) {
   useKeys((k) => {
-    const x = /^[1-9]$/.test(k) ? outcomes[Number(k) - 1] : undefined;
+    const x = k === "0" ? notSure : /^[1-9]$/.test(k) ? outcomes[Number(k) - 1]?.id : undefined;
     if (!x || busy) return false;
-    onAnswer(x.id);
+    onAnswer(x);
     return true;
   });
   return (
@@ -236,6 +237,9 @@ function Answers({
           {x.label} <kbd>{i + 1}</kbd>
         </Button>
       ))}
+      <Button size="large" type="text" onClick={() => !busy && onAnswer(notSure)}>
+        not sure <kbd>0</kbd>
+      </Button>
     </div>
   );
 }

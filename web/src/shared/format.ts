@@ -58,3 +58,6 @@ export function upper(s: string): string {
 export function lower(s: string): string {
   return s.charAt(0).toLowerCase() + s.slice(1);
 }
+
+/** How much an answer would tell, or told, in words: bits are for those who compute. */
+export const tells = (bits: number) => (bits >= 0.5 ? "much" : bits >= 0.1 ? "some" : "little");

@@ -3,6 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, must, type AttemptView } from "../api/client";
+import { tells } from "../shared/format";
 import { newId } from "../shared/id";
 
 /** Every move on a line with what it told, what the adviser would have done, and what to take home. */
@@ -83,11 +84,11 @@ export function Debrief({ v }: { v: AttemptView }) {
               <span
                 className="bits"
                 role="img"
-                aria-label={`told ${s.bits.toFixed(2)} bits; the true part is then at ${Math.round(100 * s.right)} per cent`}
+                aria-label={`told ${tells(s.bits)}; the true part is then at ${Math.round(100 * s.right)} per cent`}
               >
                 <i style={{ width: `${(100 * s.bits) / most}%` }} />
                 <small>
-                  {s.bits.toFixed(2)} bits · true part {Math.round(100 * s.right)} %
+                  told {tells(s.bits)} · true part {Math.round(100 * s.right)} %
                 </small>
               </span>
               <span>

@@ -1,0 +1,66 @@
+package diagnose
+
+import (
+	"math"
+
+	"corriente/core/meter"
+	"corriente/core/unit"
+)
+
+// aboveNominal is how far a supply may stand above its nominal voltage: a generator's
+// 14.8 V on 12 V, with something to spare (common practice).
+const aboveNominal = 1.3
+
+// possible clips a band to what can be there at all: no volts beyond the supply, no
+// negative ohms, no more amperes than a short of the battery gives. A band that is not a
+// number becomes the widest one. Sign says which way a good circuit's current flows, 0 for
+// either: a clamp does not expect it backwards.
+func (a *Adviser) possible(m unit.Measure, lo, hi, sign float64) Range {
+	least, most := math.Inf(-1), math.Inf(1)
+	switch m {
+	case unit.Voltage:
+		most = aboveNominal * a.C.NominalVoltage
+		least = -most
+	case unit.Current:
+		most = a.mostAmps()
+		least = -most
+		if sign > 0 {
+			least = 0
+		} else if sign < 0 {
+			most = 0
+		}
+	case unit.Resistance:
+		least, most = 0, meter.OhmsOverLimit
+	case unit.ACVoltage:
+		least, most = 0, 1e3
+	case unit.Capacitance:
+		least, most = 0, 1
+	case unit.Frequency:
+		least, most = 0, 1e4
+	}
+	if math.IsNaN(lo) || math.IsInf(lo, -1) {
+		lo = least
+	}
+	if math.IsNaN(hi) || math.IsInf(hi, 1) {
+		hi = most
+	}
+	clip := func(x float64) float64 { return sig(math.Min(math.Max(x, least), most)) }
+	return Range{clip(lo), clip(hi)}
+}
+
+// mostAmps is what a short across a good battery would draw, A.
+func (a *Adviser) mostAmps() float64 {
+	b := a.Net.BatteryStation()
+	if b < 0 {
+		return 1e4
+	}
+	return a.theta[a.Net.ParamIndex(b, "emf")] / math.Max(a.theta[a.Net.ParamIndex(b, "resistance")], 1e-4)
+}
+
+// direction is the sign of the current that a good circuit shows, 0 where next to none flows.
+func direction(m unit.Measure, mean float64) float64 {
+	if m != unit.Current || math.Abs(mean) < 0.05 {
+		return 0
+	}
+	return math.Copysign(1, mean)
+}

@@ -390,20 +390,12 @@ func sig(x float64) float64 {
 
 // variance is the posterior variance of one standardised parameter.
 func (c *scored) variance(u int) float64 {
-	n := len(c.j)
-	if n == 0 {
+	if c.up == nil {
 		return 1
 	}
-	col := make([]float64, n)
-	for i := range col {
-		col[i] = c.j[i][u]
-	}
-	c.s.forward(col)
-	v := 1.0
-	for _, x := range col {
-		v -= x * x
-	}
-	return math.Max(v, 1e-9)
+	col := make([]float64, len(c.z))
+	col[u] = 1
+	return math.Max(c.up.variance(col), 1e-9)
 }
 
 func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
@@ -707,6 +699,17 @@ func (a *Adviser) explain(ctx context.Context, j *Job, eps []epoch, full *poster
 			out = append(out, w)
 			continue
 		}
+		if old := len(j.Evidence) - stepped; i < old {
+			a.explainOld(&w, e, j, good)
+			a.warnings(warn, &w, e, j, i, 1, seen)
+			out = append(out, w)
+			if i == old-1 {
+				if prev, err = a.step(ctx, a.collect(j, eps[ep].from, i+1), &eps[ep]); err != nil {
+					return nil, err
+				}
+			}
+			continue
+		}
 		now := &step{a: a, diag: full.diag}
 		if i < len(j.Evidence)-1 {
 			if now, err = a.step(ctx, a.collect(j, eps[ep].from, i+1), &eps[ep]); err != nil {
@@ -806,29 +809,50 @@ func (h *healthyView) expect(r *reading) (mean, sd float64, open bool) {
 	return mean, math.Sqrt(v + p.extra*p.extra + 1/(r.slope(mean)*r.slope(mean))), false
 }
 
+// stepped is how many of the latest pieces of evidence are explained by what each changed:
+// that takes a weighing each. Of older ones it is said how they lie to a good circuit.
+const stepped = 60
+
+// explainOld says of an old piece of evidence what can be said without weighing anew.
+func (a *Adviser) explainOld(w *Weighed, e *casefile.Evidence, j *Job, good *healthyView) {
+	if e.Observe != "" {
+		w.Outcome = e.Outcome
+	} else {
+		a.explainReading(w, e, j, good)
+	}
+	if w.Says = w.toGood(); w.Says == "" {
+		w.Says = "weighed with the others"
+	}
+}
+
+// toGood says how a reading lies to what a good circuit shows, "" of a word.
+func (w *Weighed) toGood() string {
+	switch {
+	case w.Outcome != "":
+	case w.Over && w.OpenIfGood:
+		return "open, as in a good circuit"
+	case w.OpenIfGood:
+		return "a path where a good circuit has none"
+	case w.Over:
+		return "open line where a good circuit has a path"
+	case w.ExpectedIfGood != nil && w.Low != nil:
+		switch {
+		case *w.High < w.ExpectedIfGood.Low:
+			return "lower than a good circuit shows"
+		case *w.Low > w.ExpectedIfGood.High:
+			return "higher than a good circuit shows"
+		}
+		return "within what a good circuit shows"
+	}
+	return ""
+}
+
 // project returns the posterior mean and variance of jᵀz.
 func (c *scored) project(j []float64) (mean, v float64) {
-	for k, x := range j {
-		v += x * x
-		if c.z != nil {
-			mean += x * c.z[k]
-		}
+	if c.z != nil {
+		mean = dot(j, c.z)
 	}
-	n := len(c.j)
-	if n == 0 {
-		return mean, v
-	}
-	b := make([]float64, n)
-	for i := range b {
-		for k, x := range j {
-			b[i] += c.j[i][k] * x
-		}
-	}
-	c.s.forward(b)
-	for _, x := range b {
-		v -= x * x
-	}
-	return mean, math.Max(v, 0)
+	return mean, c.up.variance(j)
 }
 
 func (a *Adviser) explainReading(w *Weighed, e *casefile.Evidence, j *Job, good *healthyView) {
@@ -907,25 +931,7 @@ func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *step) string
 	if w.Outcome == circuit.NotSure {
 		return "nobody could say: not counted"
 	}
-	head := ""
-	switch {
-	case w.Outcome != "":
-	case w.Over && w.OpenIfGood, w.OpenIfGood && w.Over:
-		head = "open, as in a good circuit"
-	case w.OpenIfGood:
-		head = "a path where a good circuit has none"
-	case w.Over:
-		head = "open line where a good circuit has a path"
-	case w.ExpectedIfGood != nil && w.Low != nil:
-		switch {
-		case *w.High < w.ExpectedIfGood.Low:
-			head = "lower than a good circuit shows"
-		case *w.Low > w.ExpectedIfGood.High:
-			head = "higher than a good circuit shows"
-		default:
-			head = "within what a good circuit shows"
-		}
-	}
+	head := w.toGood()
 	tail := ""
 	switch {
 	case len(raised) > 0 && len(cleared) > 0:

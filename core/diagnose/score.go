@@ -521,7 +521,7 @@ type scored struct {
 	joint   float64   // logarithm of the density of readings, words and values where theta lies, less its constant
 	rvar    []float64 // variance of each reading given the parameters, its own units
 	j       [][]float64
-	s       chol
+	up      *update
 	lins    map[int]*linear // states solved at theta already
 }
 
@@ -596,11 +596,12 @@ type weigher struct {
 	p     predicted
 	lins  [][]linear
 	prior []float64
+	best  float64   // of the cells scored so far
 	span  []float64 // width of each reading's scale, for a mistaken one
 }
 
 func (a *Adviser) newWeigher(es evidenceSet, prior []float64, lins [][]linear) *weigher {
-	w := &weigher{a: a, es: es, prior: prior, s: a.newSolver(), p: predicted{j: make([]float64, a.q)}, lins: lins}
+	w := &weigher{best: math.Inf(-1), a: a, es: es, prior: prior, s: a.newSolver(), p: predicted{j: make([]float64, a.q)}, lins: lins}
 	for i := range es.num {
 		r := &es.num[i]
 		top := 1.5 * a.C.NominalVoltage
@@ -681,52 +682,24 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 	if n == 0 {
 		return logp
 	}
-	s := make([]float64, n*n)
-	for i := 0; i < n; i++ {
-		for j := 0; j <= i; j++ {
-			x := 0.0
-			for k := range rows[i] {
-				x += rows[i][k] * rows[j][k]
-			}
-			if i == j {
-				x += rvar[i]
-			}
-			s[i*n+j], s[j*n+i] = x, x
-		}
-	}
-	ch, ok := cholesky(s, n)
+	up, by, ok := newUpdate(rows, rvar, res, a.q)
 	if !ok {
 		return math.Inf(-1)
 	}
-	sc.s = ch
-	y := slices.Clone(res)
-	ch.forward(y)
-	quad, logdet := 0.0, 0.0
-	for i, v := range y {
-		quad += v * v
-		logdet += math.Log(ch.l[i*n+i])
-	}
-	base := -0.5*quad - logdet - 0.5*float64(n)*math.Log(2*math.Pi)
-	// Posterior mean of the parameters: z = Jᵀ S⁻¹ r.
-	ch.back(y)
+	sc.up = up
+	base := -0.5*by.quad - 0.5*by.logdet - 0.5*float64(n)*math.Log(2*math.Pi)
+	// Posterior mean of the values: z = Jᵀ S⁻¹ r.
 	for i := range rows {
 		for k := range sc.z {
-			sc.z[k] += rows[i][k] * y[i]
+			sc.z[k] += rows[i][k] * by.y[i]
 		}
 	}
 	// One reading may be a mistake: leave each out in turn, from S⁻¹.
-	terms := []float64{base}
-	e := make([]float64, n)
-	for i := 0; i < n; i++ {
-		clear(e[i:])
-		e[i] = 1
-		ch.forwardFrom(e, i)
-		inv := 0.0
-		for _, v := range e[i:] {
-			inv += v * v
-		}
+	terms := make([]float64, 1, n+1)
+	terms[0] = base
+	for i, inv := range by.inv {
 		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
-		cond := -0.5*y[i]*y[i]/inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi)
+		cond := -0.5*by.y[i]*by.y[i]/inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi)
 		// A reading that was taken again is no slip of the pen: each time would have to be one.
 		terms = append(terms, base-cond+float64(w.es.num[rdg[i]].times)*math.Log(outlierRate)-math.Log(w.span[rdg[i]]))
 	}
@@ -860,8 +833,15 @@ func (w *weigher) score(k int) scored {
 	words := w.observeNominal(k)
 	sc.logPost = w.prior[k] + words + w.gauss(&sc, c, at, w.a.nominal(c), c.sev, nil)
 	sc.joint += words
+	// What is far behind is never looked into again: its slopes need not be kept.
+	if w.best = math.Max(w.best, sc.logPost); sc.logPost < w.best-keepWithin {
+		sc.j, sc.z, sc.rvar, sc.up = nil, nil, nil, nil
+	}
 	return sc
 }
+
+// keepWithin is how many nats behind the best a cell's slopes are still kept.
+const keepWithin = 20
 
 // refine moves a cell to the values that fit its evidence best: damped
 // Gauss-Newton on the joint density of readings, words and values, a step kept
@@ -1124,7 +1104,7 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 	run := func(f func(w *weigher, k int), n int) {
 		share(n, func(from, step int) {
 			w := a.newWeigher(es, prior, lins)
-			for k := from; k < n; k += step {
+			for k := from; k < n && ctx.Err() == nil; k += step {
 				f(w, k)
 			}
 		})
@@ -1170,12 +1150,10 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 	a.keepFirst(key+strings.Join(keys, ""), first)
 	byWeight(all)
 	if len(es.num) > 0 {
-		n := min(refine, len(all))
-		cut := all[0].logPost - 14
-		for n > 0 && all[n-1].logPost < cut {
-			n--
-		}
-		run(func(w *weigher, k int) { all[k] = w.refine(all[k]) }, n)
+		run(func(w *weigher, k int) { all[k] = w.refine(all[k]) }, worthRefining(all, refine))
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
 	}
 	p := &posterior{a: a, diag: make([]float64, len(a.diags)), class: make([]float64, len(a.classes))}
 	lp := make([]float64, len(all))
@@ -1207,6 +1185,16 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 	}
 	p.cells, p.all = all[:keep], all
 	return p, nil
+}
+
+// worthRefining is how many of the cells, sorted by falling weight, are moved to the values
+// that fit their evidence best: most of them at most, and none that is far behind.
+func worthRefining(all []scored, most int) int {
+	n := min(most, len(all))
+	for n > 0 && all[n-1].logPost < all[0].logPost-14 {
+		n--
+	}
+	return n
 }
 
 // stations returns the marginal probability of each station, and of nothing

@@ -222,6 +222,12 @@ func (x *observed) click(l *linear, set func(string, float64)) {
 			set("single", 0.04)
 			return
 		}
+		if f.Station == x.o.Of && f.Mode == "open" {
+			// Whatever volts stand across it, no current flows: nothing moves.
+			set("none", 0.99)
+			set("single", 0.01)
+			return
+		}
 	}
 	pull, volts := l.pull, l.coilV
 	if !a.drives(coil) {

@@ -67,7 +67,7 @@ func openCircuit(p *rod.Page) {
 // walk types a reading without recording it, so that its judgement shows.
 func walk(p *rod.Page) {
 	if el, err := p.Timeout(2 * time.Second).Element(".entry input"); err == nil {
-		_ = el.Input("9.05")
+		_ = el.Input("0.15")
 		time.Sleep(700 * time.Millisecond)
 	}
 }

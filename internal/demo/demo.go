@@ -82,7 +82,7 @@ type job struct {
 }
 
 var jobs = []job{
-	{machine: "Orchard tractor 3", complaint: "Turns slower every morning since the first frost, this morning it only clicked.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.032ohm"}, looks: 1, walk: []string{"bat_pos", "pos_cable_start", "sol_b"}, days: 0, seed: 11},
+	{machine: "Orchard tractor 3", complaint: "Turns slower every morning since the first frost, this morning it only clicked.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.06ohm"}, looks: 1, walk: []string{"bat_pos", "pos_cable_start", "sol_b"}, days: 0, seed: 11},
 	{machine: "Delivery van Linnet", complaint: "Silent when the key is turned, lamps stay bright.", faults: []string{"interlock.stuck_open"}, looks: 4, days: 0, seed: 12},
 	{machine: "Ferry Waterlily, main engine", complaint: "Cranks slowly, worse with passengers waiting.", when: []string{"wet"}, history: "Ground cable was off for the hull paint.", faults: []string{"gnd_cable.high_resistance=0.012ohm"}, looks: 20, days: 1, seed: 13},
 	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"}, faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14},

@@ -11,7 +11,9 @@ WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -n
 # Tests wait for what they want to see; what hangs for good ends some day all the same.
 GO_TEST := go test -timeout 3h
 # What starts goroutines is tested under the race detector as well.
-RACE := ./core/diagnose ./core/trace ./internal/bench ./internal/scpi ./internal/store ./internal/web
+RACE := ./core/trace ./internal/bench ./internal/scpi ./internal/store ./internal/web
+# Of the reasoning, the tests in which many goroutines weigh at once: the rest is the same code, minutes longer.
+RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
 stage = @echo "== $(1)" >&2
 
 .PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench web setup-demo setup-test lint lint-shrink clean shots evaluate
@@ -41,6 +43,7 @@ test-server: setup-test web/dist/index.html ## API, database, files, command lin
 
 race: setup-test web/dist/index.html ## what starts goroutines, under the race detector
 	$(call stage,race detector)
+	$(GO_TEST) -race -short -run $(RACE_DIAGNOSE) ./core/diagnose
 	$(GO_TEST) -race -short $(RACE)
 
 test-web: web/node_modules/.installed web/src/api/schema.d.ts web/src/offline/core.wasm ## the interface without a browser

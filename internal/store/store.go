@@ -89,6 +89,12 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 // Close closes the connections.
 func (s *Store) Close() error { return s.DB.Close() }
 
+// SweepSessions takes out sessions that have ended.
+func (s *Store) SweepSessions(ctx context.Context) error {
+	_, err := s.DB.ExecContext(ctx, "DELETE FROM sessions WHERE expiry < UTC_TIMESTAMP(6)")
+	return err
+}
+
 // tx runs f in a transaction and tries again on a deadlock or a lock wait, at
 // the commit too.
 func (s *Store) tx(ctx context.Context, f func(tx *sql.Tx) error) error {

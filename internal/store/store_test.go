@@ -208,3 +208,19 @@ func TestVerdictOfAnOlderRevisionDoesNotStand(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "isolated", rows[0].Status.String)
 }
+
+// Sessions that have ended are swept, those that last are not.
+func TestSweepSessions(t *testing.T) {
+	st := testdb.Open(t)
+	for _, q := range []string{
+		"INSERT INTO sessions (token, data, expiry) VALUES ('over', '', UTC_TIMESTAMP(6) - INTERVAL 1 MINUTE)",
+		"INSERT INTO sessions (token, data, expiry) VALUES ('lasts', '', UTC_TIMESTAMP(6) + INTERVAL 1 HOUR)",
+	} {
+		_, err := st.DB.ExecContext(t.Context(), q)
+		require.NoError(t, err)
+	}
+	require.NoError(t, st.SweepSessions(t.Context()))
+	var left string
+	require.NoError(t, st.DB.QueryRowContext(t.Context(), "SELECT GROUP_CONCAT(token) FROM sessions").Scan(&left))
+	assert.Equal(t, "lasts", left)
+}

@@ -48,6 +48,9 @@ func at(path, with string) string {
 // Whatever is sent, an operation answers, or refuses in a sentence that a person can
 // read; it never fails.
 func TestNothingSentMakesTheServerFail(t *testing.T) {
+	if testing.Short() {
+		t.Skip("thousands of requests, one after the other: nothing for the race detector")
+	}
 	c, _ := serve(t)
 	c.signIn("wanda")
 	j := c.job("Irrigation pump")

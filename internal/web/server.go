@@ -47,20 +47,21 @@ const attemptsAllowed = 8
 // Server answers requests. It keeps no state of its own but caches, so several
 // may run over one database.
 type Server struct {
-	st   *store.Store
-	log  *slog.Logger
-	sm   *scs.SessionManager
-	adv  *advisers
-	ui   fs.FS
-	mux  http.Handler
-	api  huma.API
-	stop func()
+	st  *store.Store
+	log *slog.Logger
+	sm  *scs.SessionManager
+	adv *advisers
+	ui  fs.FS
+	mux http.Handler
+	api huma.API
 
 	open    openTraces
 	hub     *hub
 	closing chan struct{}  // closed when the server ends: streams end with it
 	work    sync.WaitGroup // what was answered before it was done
-	once    sync.Once
+
+	sweeping sync.WaitGroup // of sessions that have ended
+	once     sync.Once
 }
 
 // Options of a server.
@@ -78,16 +79,16 @@ func New(st *store.Store, o Options) *Server {
 		o.Timeout = requestTimeout
 	}
 	sm := scs.New()
-	ms := mysqlstore.NewWithCleanupInterval(st.DB, 10*time.Minute)
-	sm.Store = ms
+	sm.Store = mysqlstore.NewWithCleanupInterval(st.DB, 0) // its own sweeping races with its end
 	sm.Lifetime = 14 * 24 * time.Hour
 	sm.IdleTimeout = 3 * 24 * time.Hour
 	sm.Cookie.Name = "corriente"
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(o.Timeout), ui: o.UI, stop: ms.StopCleanup, hub: newHub(), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(o.Timeout), ui: o.UI, hub: newHub(), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
+	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.log.Error("session", "err", err)
 		writeProblem(w, http.StatusServiceUnavailable, "The database does not answer: try again in a moment.")
@@ -133,8 +134,29 @@ func (s *Server) Close() {
 	s.once.Do(func() {
 		close(s.closing)
 		s.work.Wait()
-		s.stop()
+		s.sweeping.Wait()
 	})
+}
+
+// sweepEvery is how often sessions that have ended are taken out of the database.
+const sweepEvery = 10 * time.Minute
+
+// sweepSessions takes out sessions that have ended, until the server closes.
+func (s *Server) sweepSessions() {
+	t := time.NewTicker(sweepEvery)
+	defer t.Stop()
+	for {
+		select {
+		case <-s.closing:
+			return
+		case <-t.C:
+			ctx, cancel := context.WithTimeout(context.Background(), requestTimeout)
+			if err := s.st.SweepSessions(ctx); err != nil {
+				s.log.Error("sweep", "err", err)
+			}
+			cancel()
+		}
+	}
 }
 
 // ServeHTTP answers one request.

@@ -615,7 +615,7 @@ func TestATechnicianAtWork(t *testing.T) {
 	t.Run("a complaint saves itself; one that comes and goes asks with each reading", func(t *testing.T) {
 		x := open(t, b, base, 1280, 800)
 		x.signIn("jory")
-		x.press(".jobrow", "Market van Wren")
+		x.press(".jobrow", "Frost fan east")
 		x.page().MustElement(".ribbon .here")
 		x.keys('g', 'c')
 		x.page().MustElement("#history").MustInput("A new switch last year")

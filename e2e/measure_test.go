@@ -366,7 +366,7 @@ func TestByKeyboardAlone(t *testing.T) {
 		{"blower_module", "The heater fan is dead", "ground_point.open", "ground"},
 		{"window", "The window does not move", "motor.winding_open", "motor"},
 		{"capacitor_fan", "The fan in the cold store hums and does not start", "capacitor.open", "capacitor"},
-		{"traction", "The picking cart drives with nobody on the seat", "interlock.welded", "interlock"},
+		{"traction", "The picking cart does not move, its plug was hot", "battery_connector.open", "connector"},
 	} {
 		t.Run(job[0], func(t *testing.T) {
 			x := open(t, b, base, 1280, 800)

@@ -164,6 +164,18 @@ func (x *person) settle() {
 	require.NoError(x.t, Settle(x.page()))
 }
 
+// fill puts a text in place of what a field holds: drawn anew while it is selected, the
+// field would keep the old text before the new.
+func (x *person) fill(field *rod.Element, text string) {
+	x.t.Helper()
+	x.until("the field holds "+text, func() bool {
+		if field.MustProperty("value").Str() != text {
+			field.MustSelectAllText().MustInput(text)
+		}
+		return field.MustProperty("value").Str() == text
+	})
+}
+
 // counts waits until so many elements are there.
 func (x *person) counts(selector string, n int) {
 	x.t.Helper()

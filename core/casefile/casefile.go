@@ -82,11 +82,13 @@ const Scope = "scope"
 // Repair is work that was done on a station in the middle of a job: evidence up
 // to After was taken before it, what follows after it.
 type Repair struct {
-	ID      string `json:"id,omitempty"`
-	Station string `json:"station"`
-	After   int    `json:"after"` // pieces of evidence taken before it
-	What    string `json:"what,omitempty"`
-	At      string `json:"at,omitempty"`
+	ID       string `json:"id,omitempty"`
+	Station  string `json:"station"`
+	After    int    `json:"after"` // pieces of evidence taken before it
+	What     string `json:"what,omitempty"`
+	At       string `json:"at,omitempty"`
+	Decision string `json:"decision,omitempty"` // id of what was chosen; empty: put right while measuring
+	By       string `json:"by,omitempty"`       // name of who did it
 }
 
 // Check refuses knowledge that does not fit a circuit. Pointers are relative.
@@ -200,6 +202,7 @@ type Job struct {
 	OpenedAt     string     `json:"opened_at,omitempty"`
 	ClosedAt     string     `json:"closed_at,omitempty"`
 	Decisions    []Decision `json:"decisions,omitempty"`
+	Proofs       []Proof    `json:"proofs,omitempty"`
 }
 
 // Decision is what was chosen, kept with the job.
@@ -211,6 +214,30 @@ type Decision struct {
 	Reason  string  `json:"reason,omitempty"`
 	By      string  `json:"by,omitempty"` // who decided: customer or workshop
 	At      string  `json:"at,omitempty"`
+
+	Stations  []string `json:"stations,omitempty"`  // all parts the plan is for; empty: station alone
+	Label     string   `json:"label,omitempty"`     // the option in words
+	Who       string   `json:"who,omitempty"`       // name of who decided
+	SetAside  string   `json:"set_aside,omitempty"` // why what stood against it was set aside
+	Found     string   `json:"found,omitempty"`     // what the verdict said then
+	Temporary bool     `json:"temporary,omitempty"`
+	Until     string   `json:"until,omitempty"` // of a temporary repair, a day
+	Limit     string   `json:"limit,omitempty"` // of a temporary repair
+	Life      float64  `json:"life_years,omitempty"`
+	Warranty  float64  `json:"warranty_years,omitempty"`
+}
+
+// Proof is a signature under what was done, kept with the job.
+type Proof struct {
+	ID      string            `json:"id,omitempty"`
+	Of      []string          `json:"of,omitempty"` // the repairs it is for, by the id of their decision or of their work
+	Result  string            `json:"result"`       // passed, remark or failed
+	Remark  string            `json:"remark,omitempty"`
+	Signed  string            `json:"signed,omitempty"`  // name
+	Counter string            `json:"counter,omitempty"` // hours or mileage, as read
+	After   int               `json:"after,omitempty"`   // pieces of evidence there were
+	Was     map[string]string `json:"was,omitempty"`     // by repair: station.mode, or none
+	At      string            `json:"at,omitempty"`
 }
 
 // Problem says where in a case something is wrong and how to mend it. Pointer

@@ -22,10 +22,12 @@ type Check struct {
 	Good    *Range  `json:"good,omitempty"`    // the band for this vehicle, SI
 	GoodOL  bool    `json:"good_ol,omitempty"` // good shows OL
 	Want    string  `json:"want,omitempty"`    // the word a good one answers
+	Alike   bool    `json:"alike,omitempty"`   // the phases must agree within 5 % as well
 	Before  *int    `json:"before,omitempty"`  // index of the evidence taken before, from 0
 	After   *int    `json:"after,omitempty"`   // and of the last taken after the repair
 	Passed  *bool   `json:"passed,omitempty"`  // null while it was not taken after
-	bits    float64 // how much the one before spoke for the part
+	bits    float64 // how much the one before accused the part
+	slack   float64 // what the meter may show beside a band that ends at zero, SI
 }
 
 // mostChecks is how many a proof asks for: enough to show it, few enough to be done.
@@ -34,85 +36,410 @@ const mostChecks = 6
 // sure is how many standard deviations wide a band is on either side.
 const sure = 2.2
 
-// Proof names the few checks that would show the work on a station to be good: those that
-// pointed to it before, and what the work could have disturbed: volts across it, at
-// the motor, the motor's current, and that it does its work. op is what the evidence
-// before the repair amounted to; after is what came since.
-func (op *Opinion) Proof(station string, after []casefile.Evidence) []Check {
+// tellsApart is how surely a reading must tell a mended part from a bad one to be asked
+// for: the share of bad ones that it would show.
+const tellsApart = 0.5
+
+// Proof names the few checks that would show the work on the stations to be good: the
+// machine does what it was said not to do; what convicted the parts reads as on a good
+// machine; and what else tells these parts good from bad, with the motor's volts and
+// amperes under load where there is room. op is what the evidence before the repair
+// amounted to; after is what came since.
+//
+// The bands are those of a good machine of this kind with this vehicle's own values. What
+// the readings taught of the parts that were bad is left out: the new ones are others.
+func (op *Opinion) Proof(stations []string, after []casefile.Evidence) []Check {
 	a := op.a
-	good := a.healthyView(op.post)
-	var out []Check
-	have := map[string]bool{}
-	add := func(c Check) {
-		e := c.evidence()
-		k := a.askKey(&e)
-		if have[k] {
-			return
-		}
-		have[k] = true
-		out = append(out, c)
+	p := proofPlan{op: op, a: a, good: a.healthyView(&posterior{}), stations: stations, have: map[string]bool{}}
+	p.sight()
+	p.complained()
+	p.purpose()
+	p.charges()
+	p.phases()
+	p.convicted()
+	p.telling()
+	p.loaded()
+	out := p.out[:min(len(p.out), mostChecks)]
+	for i := range out {
+		out[i].settle(op, after)
 	}
+	agree(out, after)
+	return out
+}
+
+// unbalance is how far one phase may lie from the mean of the three, of that mean: NEMA
+// MG 1 counts it so; five in a hundred is common practice for windings.
+const unbalance = 0.05
+
+// phases asks, where a winding was worked on, for the volts of all three: one by itself
+// tells little, and their agreement much.
+func (p *proofPlan) phases() {
+	if !slices.ContainsFunc(p.stations, func(id string) bool { return p.a.C.Station(id).Kind == circuit.Winding }) {
+		return
+	}
+	for _, e := range p.a.candidates() {
+		if e.Measure == unit.ACVoltage && !p.a.unreachable(&e, p.op.job.Known.Unreachable) {
+			p.add(Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To, Why: "the three phases alike", Alike: true})
+		}
+	}
+}
+
+// agree fails the phase that lies furthest from the mean of the three.
+func agree(cs []Check, after []casefile.Evidence) {
+	sum, n := 0.0, 0
+	for i := range cs {
+		if k := cs[i].After; cs[i].Alike && k != nil && !after[*k].Reading.Over {
+			sum, n = sum+after[*k].Reading.Value, n+1
+		}
+	}
+	if n < 3 {
+		return
+	}
+	worst, at := unbalance*sum/float64(n), -1
+	for i := range cs {
+		if k := cs[i].After; cs[i].Alike && k != nil {
+			if d := math.Abs(after[*k].Reading.Value - sum/float64(n)); d > worst {
+				worst, at = d, i
+			}
+		}
+	}
+	if at >= 0 {
+		cs[at].Passed = ptr(false)
+	}
+}
+
+// proofPlan is a proof as it is put together.
+type proofPlan struct {
+	op       *Opinion
+	a        *Adviser
+	good     *healthyView
+	stations []string
+	out      []Check
+	have     map[string]bool
+
+	cells []int // the parts good, then bad in each way they can be
+	w     []float64
+	lins  map[[2]int]*linear
+	s     *solver
+}
+
+// add puts a check on the list once, with what a good machine shows; not where no good
+// machine shows anything certain.
+func (p *proofPlan) add(c Check) bool {
+	e := c.evidence()
+	k := p.a.askKey(&e)
+	if p.have[k] || !p.op.band(&c, p.good) {
+		return false
+	}
+	p.have[k] = true
+	p.out = append(p.out, c)
+	return true
+}
+
+// functional reports whether a look says that the machine does its work.
+func functional(o *circuit.Observation) bool {
+	return slices.Contains([]string{"turning", "speed", "moves", "starts", "differs", "runs_on"}, o.Model)
+}
+
+// working reports whether a state asks the machine to work.
+func (a *Adviser) working(state string) bool {
+	st := a.C.State(state)
+	return st != nil && !st.Hidden && (st.Supply == "battery" || st.Supply == "mains" || st.Supply == "running") && len(st.Sound) == 0
+}
+
+// complained asks again for what the machine was seen not to do, in the state it was seen
+// in.
+func (p *proofPlan) complained() {
+	for i := range p.op.job.Evidence {
+		e := &p.op.job.Evidence[i]
+		o := p.a.C.Observation(e.Observe)
+		if e.Struck || o == nil || !functional(o) || !p.a.working(e.State) || len(p.out) >= 2 {
+			continue
+		}
+		c := Check{Observe: e.Observe, State: e.State, Through: e.Through, Why: "as it was complained of"}
+		if p.op.band(&c, p.good) && c.Want != e.Outcome {
+			p.add(c)
+		}
+	}
+}
+
+// sight prepares what tells these parts good from bad: a good machine, and one with each
+// fault that they can have, at a middling severity.
+func (p *proofPlan) sight() {
+	p.s, p.lins = p.a.newSolver(), map[[2]int]*linear{}
+	share := map[string]float64{}
+	for _, d := range p.op.Diagnoses {
+		for _, f := range d.Faults {
+			share[f] += d.Probability
+		}
+	}
+	for _, k := range p.a.middles() {
+		fs := p.a.diags[p.a.cells[k].diag].faults
+		switch {
+		case len(fs) == 0:
+			p.cells, p.w = slices.Insert(p.cells, 0, k), slices.Insert(p.w, 0, 0.0)
+		case slices.Contains(p.stations, fs[0].Station):
+			// What the evidence made of it, and a little for what it had no eye for.
+			p.cells, p.w = append(p.cells, k), append(p.w, share[fs[0].String()]+0.02)
+		}
+	}
+	total := 0.0
+	for _, x := range p.w {
+		total += x
+	}
+	for i := range p.w {
+		p.w[i] /= max(total, 1e-9)
+	}
+}
+
+func (p *proofPlan) at(cell int) func(state int) *linear {
+	return func(state int) *linear {
+		l := p.lins[[2]int{cell, state}]
+		if l == nil {
+			l = &linear{}
+			c := &p.a.cells[cell]
+			p.s.linearize(l, state, c, p.a.nominal(c), c.sev, true)
+			p.lins[[2]int{cell, state}] = l
+		}
+		return l
+	}
+}
+
+// apart is the share of bad parts that a reading or look would tell from good ones, 0..1.
+func (p *proofPlan) apart(e *casefile.Evidence) float64 {
+	if len(p.cells) < 2 {
+		return 0
+	}
+	sum := 0.0
+	if o := p.a.C.Observation(e.Observe); o != nil {
+		words := func(k int) []float64 {
+			c := &p.a.cells[k]
+			x := observed{a: p.a, o: o, through: e.Through, c: c, diag: p.a.diags[c.diag].faults, sev: c.sev, at: p.at(k)}
+			return x.outcomes(p.a.Net.StatePos(e.State))
+		}
+		good := words(p.cells[0])
+		for i := 1; i < len(p.cells); i++ {
+			d := 0.0
+			for n, x := range words(p.cells[i]) {
+				d += math.Abs(x-good[n]) / 2
+			}
+			sum += p.w[i] * d
+		}
+		return sum
+	}
+	r := p.a.prepare(e, p.a.meterAtHand(e, p.op.job), 0)
+	pr := predicted{j: make([]float64, p.a.q)}
+	cast := func(k int) forecast {
+		c := &p.a.cells[k]
+		v := cellView{sc: &scored{cell: k, sev: c.sev, theta: p.a.nominal(c)}, lin: make([]*linear, len(p.a.C.States))}
+		if p.a.C.States[r.state].Powered() {
+			v.lin[r.state] = p.at(k)(r.state)
+		}
+		return p.a.forecast(&r, &v, p.s, &pr)
+	}
+	good := cast(p.cells[0])
+	for i := 1; i < len(p.cells); i++ {
+		f := cast(p.cells[i])
+		switch {
+		case f.open != good.open:
+			sum += p.w[i]
+		case !f.open:
+			d := (f.mean - good.mean) / math.Hypot(f.sd, good.sd)
+			sum += p.w[i] * (1 - math.Exp(-d*d/8))
+		}
+	}
+	return sum
+}
+
+// purpose asks for what these parts are there for: of the looks that say that the machine
+// does its work, the one that a bad part shows in, in whatever state that is.
+func (p *proofPlan) purpose() {
+	best, most := Check{}, 0.25
+	run := Check{}
+	for i := range p.a.C.Observations {
+		o := &p.a.C.Observations[i]
+		if !functional(o) || p.a.unreachableLook(o, p.op.job) {
+			continue
+		}
+		for _, state := range o.States {
+			if !p.a.working(state) {
+				continue
+			}
+			c := Check{Observe: o.ID, State: state, Why: "it does its work"}
+			if state == p.a.C.RunState && run.Observe == "" {
+				run = c
+			}
+			e := c.evidence()
+			if d := p.apart(&e); d > most+1e-9 {
+				best, most = c, d
+			}
+		}
+	}
+	if best.Observe != "" {
+		p.add(best)
+	}
+	if len(p.out) == 0 && run.Observe != "" {
+		p.add(run)
+	}
+}
+
+// charges asks, where an engine runs the circuit, for the volts that it charges with.
+func (p *proofPlan) charges() {
+	if st := p.a.C.State(p.a.C.RunState); st != nil && st.Supply == "running" && st.CanRead("voltage") {
+		if b := p.a.Net.BatteryStation(); b >= 0 {
+			s := &p.a.C.Stations[b]
+			p.add(Check{Measure: string(unit.Voltage), State: st.ID, From: "bat_pos", To: other(s, "bat_pos"), Why: "the battery is charged"})
+		}
+	}
+}
+
+// other is the node at the other end of a station.
+func other(s *circuit.Station, node string) string {
+	if s.From == node {
+		return s.To
+	}
+	return s.From
+}
+
+// unreachableLook reports whether a job says that a look cannot be had.
+func (a *Adviser) unreachableLook(o *circuit.Observation, j *Job) bool {
+	return slices.Contains(j.Known.Unreachable, o.ID) || o.Access != "" && slices.Contains(j.Known.Unreachable, o.Access)
+}
+
+// convicted asks again for what pointed to these parts most.
+func (p *proofPlan) convicted() {
+	job := p.op.job
 	var seen []Check
-	for i := range op.job.Evidence {
-		e := &op.job.Evidence[i]
-		if e.Struck || i >= len(op.Result.Evidence) || a.C.State(e.State) == nil {
+	for i := range job.Evidence {
+		e := &job.Evidence[i]
+		st := p.a.C.State(e.State)
+		if e.Struck || i >= len(p.op.Result.Evidence) || st == nil || e.Measure != "" && !st.CanRead(string(e.Measure)) {
 			continue
 		}
 		n := i
-		c := Check{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Before: &n, Why: "it pointed to the part before", bits: op.Result.Evidence[i].Bits[station]}
-		if e.Observe == circuit.SwapHelps || slices.Contains(stripped(a.C), e.Observe) || c.bits < 0.2 {
+		c := Check{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Before: &n, Why: "it convicted the part"}
+		for _, id := range p.stations {
+			c.bits = max(c.bits, p.op.Result.Evidence[i].Bits[id])
+		}
+		if e.Observe == circuit.SwapHelps || slices.Contains(stripped(p.a.C), e.Observe) || c.bits < 0.2 {
+			continue
+		}
+		if slices.Contains([]string{"smell", "connector", "tap_helps"}, e.Observe) { // these say what was, not what is
 			continue
 		}
 		seen = append(seen, c)
 	}
 	sort.SliceStable(seen, func(i, j int) bool { return seen[i].bits > seen[j].bits })
-	run := a.C.RunState
-	// That it does its work comes first: a word in the state the complaint shows in.
-	for i := range a.C.Observations {
-		o := &a.C.Observations[i]
-		if slices.Contains([]string{"turning", "speed", "moves", "starts"}, o.Model) && slices.Contains(o.States, run) {
-			add(Check{Observe: o.ID, State: run, Why: "it does its work"})
-			break
-		}
-	}
 	for _, c := range seen[:min(len(seen), 3)] {
-		add(c)
+		p.add(c)
 	}
-	if st := a.C.State(run); st != nil && st.Powered() && st.CanRead("voltage") {
-		if s := a.C.Station(station); s != nil && s.From != "" && s.To != "" && s.Kind != circuit.Motor {
-			add(Check{Measure: string(unit.Voltage), State: run, From: s.From, To: s.To, Why: "the work was done here, under load"})
+}
+
+// telling asks for the readings that tell these parts good from bad most surely, in
+// circuit before out of it.
+func (p *proofPlan) telling() {
+	type worth struct {
+		c Check
+		d float64
+	}
+	var ws []worth
+	for _, e := range p.a.candidates() {
+		if e.Observe != "" || p.a.unreachable(&e, p.op.job.Known.Unreachable) || slices.Contains(p.op.job.Known.Without, string(e.Measure)) || !p.touches(&e) {
+			continue
 		}
-		if k := a.Net.MotorStation(); k >= 0 {
-			m := &a.C.Stations[k]
-			add(Check{Measure: string(unit.Voltage), State: run, From: m.From, To: m.To, Why: "what arrives at the motor"})
-			if !slices.Contains(op.job.Known.Without, string(unit.Current)) {
-				add(Check{Measure: string(unit.Current), State: run, Through: m.ID, Why: "what the motor draws"})
+		if d := p.apart(&e); d >= tellsApart/2 {
+			if !p.a.working(e.State) { // what is back in place is not taken apart again where need not be
+				d *= 0.8
+			}
+			ws = append(ws, worth{Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To, Through: e.Through, Why: "it tells a good part from a bad one"}, d})
+		}
+	}
+	sort.SliceStable(ws, func(i, j int) bool { return ws[i].d > ws[j].d+1e-9 })
+	n := 0
+	for _, w := range ws {
+		// One that tells less is asked for only where nothing tells more.
+		if n < 2 && (w.d >= tellsApart || len(p.out) < 3) && p.add(w.c) {
+			n++
+		}
+	}
+}
+
+// touches reports whether a reading is taken at these parts, at the motor or, with the
+// engine running, at the battery.
+func (p *proofPlan) touches(e *casefile.Evidence) bool {
+	for _, id := range p.stations {
+		s := p.a.C.Station(id)
+		if s.Kind == circuit.Winding || s.Kind == circuit.Rectifier { // wye's middle is out of reach: against the others
+			if slices.Contains([]string{e.From, e.To}, s.From) || slices.Contains([]string{e.From, e.To}, s.To) {
+				return true
 			}
 		}
+		if e.Through == id || e.Through == "" && (e.From == s.From && e.To == s.To || e.From == s.To && e.To == s.From) {
+			return true
+		}
 	}
-	out = out[:min(len(out), mostChecks)]
-	for i := range out {
-		op.band(&out[i], good)
-		for n := range after {
-			if e := &after[n]; !e.Struck && same(e, &out[i]) {
+	return false
+}
+
+// loaded asks for the motor's own volts and amperes at work.
+func (p *proofPlan) loaded() {
+	run := p.a.C.RunState
+	st := p.a.C.State(run)
+	if st == nil || !st.Powered() || !st.CanRead("voltage") || st.Supply != "battery" {
+		return
+	}
+	for _, id := range p.stations {
+		if s := p.a.C.Station(id); s.From != "" && s.To != "" && !p.a.hidden(s.From, s.To) && s.Kind != circuit.Motor && p.a.Net.Present(p.a.Net.StatePos(run), p.a.C.StationIndex(id)) && p.carries(run, id) {
+			p.add(Check{Measure: string(unit.Voltage), State: run, From: s.From, To: s.To, Why: "the work was done here, under load"})
+		}
+	}
+	if k := p.a.Net.MotorStation(); k >= 0 {
+		m := &p.a.C.Stations[k]
+		from, to := m.From, m.To
+		if plus, minus := p.a.terminals(); plus >= 0 { // where a probe gets at it
+			from, to = p.a.C.Nodes[plus].ID, p.a.C.Nodes[minus].ID
+		}
+		if !p.a.hidden(from, to) {
+			p.add(Check{Measure: string(unit.Voltage), State: run, From: from, To: to, Why: "what arrives at the motor"})
+		}
+		if !slices.Contains(p.op.job.Known.Without, string(unit.Current)) {
+			p.add(Check{Measure: string(unit.Current), State: run, Through: m.ID, Why: "what the motor draws"})
+		}
+	}
+}
+
+// hidden reports whether one of some nodes is out of a probe's reach.
+func (a *Adviser) hidden(nodes ...string) bool {
+	return slices.ContainsFunc(nodes, func(id string) bool { n := a.C.Node(id); return n == nil || n.Hidden })
+}
+
+// carries reports whether a station carries current in a state of a good machine.
+func (p *proofPlan) carries(state, station string) bool {
+	l := p.at(p.cells[0])(p.a.Net.StatePos(state))
+	x := observed{a: p.a, c: &p.a.cells[p.cells[0]]}
+	return x.amps(l, p.a.C.StationIndex(station)) > 0.02
+}
+
+// settle fills in what was taken before and after the repair.
+func (c *Check) settle(op *Opinion, after []casefile.Evidence) {
+	for n := range after {
+		if e := &after[n]; !e.Struck && same(e, c) {
+			k := n
+			c.After = &k
+		}
+	}
+	if c.Before == nil {
+		for n := range op.job.Evidence {
+			if e := &op.job.Evidence[n]; !e.Struck && same(e, c) {
 				k := n
-				out[i].After = &k
+				c.Before = &k
 			}
-		}
-		if out[i].Before == nil {
-			for n := range op.job.Evidence {
-				if e := &op.job.Evidence[n]; !e.Struck && same(e, &out[i]) {
-					k := n
-					out[i].Before = &k
-				}
-			}
-		}
-		if k := out[i].After; k != nil {
-			ok := out[i].holds(&after[*k])
-			out[i].Passed = &ok
 		}
 	}
-	return out
+	if k := c.After; k != nil {
+		ok := c.holds(&after[*k])
+		c.Passed = &ok
+	}
 }
 
 func stripped(c *circuit.Circuit) []string {
@@ -149,11 +476,12 @@ func (c *Check) holds(e *casefile.Evidence) bool {
 	if e.From != "" && e.From == c.To && e.To == c.From && e.Measure != unit.Resistance {
 		v = -v
 	}
-	return v >= c.Good.Low && v <= c.Good.High
+	return v >= c.Good.Low-c.slack && v <= c.Good.High+c.slack
 }
 
-// band fills in what a good circuit of this vehicle shows.
-func (op *Opinion) band(c *Check, good *healthyView) {
+// band fills in what a good circuit of this vehicle shows; false where that is nothing
+// certain: no band is asked for where none can be.
+func (op *Opinion) band(c *Check, good *healthyView) bool {
 	a := op.a
 	if c.Observe != "" {
 		o := a.C.Observation(c.Observe)
@@ -164,21 +492,34 @@ func (op *Opinion) band(c *Check, good *healthyView) {
 				best, c.Want = p, o.Outcomes[i].ID
 			}
 		}
-		return
+		return best > 0.5
 	}
 	e := c.evidence()
 	r := a.prepare(&e, a.meterAtHand(&e, op.job), 0)
 	m, sd, open := good.expect(&r)
 	if open {
 		c.GoodOL = true
-		return
+		return true
 	}
 	// The meter's own error at that value belongs to the band.
 	sd = math.Hypot(sd, r.acc.Sigma(m))
 	lo, hi := m-sure*sd, m+sure*sd
 	s := a.C.Station(c.Through)
 	if e.Measure == unit.Resistance || e.Measure == unit.Voltage && len(a.between(c.State, c.From, c.To)) == 1 && s == nil {
-		lo = math.Max(lo, 0)
+		// The sign is known; about zero the meter's own error may show the other.
+		c.slack = sure * r.acc.Sigma(0)
+		if m < 0 {
+			hi = math.Min(hi, 0)
+		} else {
+			lo = math.Max(lo, 0)
+		}
 	}
 	c.Good = ptr(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
+	if e.Measure == unit.Voltage && c.Good.High-c.Good.Low > vague*a.C.NominalVoltage {
+		return false
+	}
+	return !math.IsInf(c.Good.High, 0) && c.Good.High > c.Good.Low
 }
+
+// vague is how wide a band of volts may be, of the nominal voltage, to be one.
+const vague = 0.6

@@ -62,8 +62,8 @@ type Terms struct {
 
 	// What the customer wants. A plan that does not meet it is named, and stands after those
 	// that do.
-	MostCost   float64  `json:"most_cost,omitempty"`                                   // parts and labour not above this, 0: no limit
-	WithinDays *float64 `json:"within_days,omitempty"`                                 // it must run by then
+	MostCost   float64  `json:"most_cost,omitempty"`                                    // parts and labour not above this, 0: no limit
+	WithinDays *float64 `json:"within_days,omitempty"`                                  // it must run by then
 	Guarantee  string   `json:"guarantee,omitempty" enum:"wanted,waived" maxLength:"8"` // wanted, waived or nothing said
 }
 

@@ -39,7 +39,7 @@ func TestLateEvidenceTakesItsPlaceInTime(t *testing.T) {
 		return out
 	}
 	add(at(0, "12.0"), at(10, "12.1"))
-	_, err := st.Repair(t.Context(), j.ID, casefile.Repair{ID: store.NewID().String(), Station: "battery", What: "charged"}, u.ID) // now: an hour later
+	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, u.ID) // now: an hour later
 	require.NoError(t, err)
 	got := add(at(5, "12.05"), at(70, "12.7"))
 	assert.Equal(t, []string{"12.0", "12.05", "12.1", "12.7"}, values(got))
@@ -94,7 +94,7 @@ func TestTheLastReadingOfBeforeARepairStaysBeforeIt(t *testing.T) {
 	j, u := newJob(t, st)
 	early := volts("11.2")
 	early.TakenAt = time.Now().UTC().Add(-time.Hour).Format(time.RFC3339Nano)
-	_, err := st.Repair(t.Context(), j.ID, casefile.Repair{ID: store.NewID().String(), Station: "battery", What: "charged"}, u.ID)
+	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, u.ID)
 	require.NoError(t, err)
 	for range 2 { // sent again it moves nothing twice
 		got, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{early}, u.ID)

@@ -21,10 +21,11 @@ import (
 func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
 	var opened time.Time
 	var said, read sql.NullString
-	err := tx.QueryRowContext(ctx, `SELECT j.opened_at, CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, REPLACE(REPLACE(o.fault, '_', ' '), '.', ' '),
+	err := tx.QueryRowContext(ctx, `SELECT j.opened_at, CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, (SELECT GROUP_CONCAT(REPLACE(REPLACE(o.fault, '_', ' '), '.', ' ') SEPARATOR ' ') FROM outcomes o WHERE o.job_id = j.id),
+			(SELECT GROUP_CONCAT(r.what SEPARATOR ' ') FROM repairs r WHERE r.job_id = j.id),
 			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id)),
 			(SELECT GROUP_CONCAT(CONCAT_WS(' ', REPLACE(e.observe, '_', ' '), REPLACE(e.outcome, '_', ' '), e.value_text, e.circumstance) SEPARATOR ' ') FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL)
-		FROM jobs j JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision LEFT JOIN outcomes o ON o.job_id = j.id
+		FROM jobs j JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision
 		WHERE j.id = ?`, job[:]).Scan(&opened, &said, &read)
 	if err != nil {
 		return notFound(err)
@@ -96,6 +97,7 @@ type Entry struct {
 	OpenedAt  time.Time
 	ClosedAt  *time.Time
 	Readings  int
+	Was       []string // what its repairs turned out to be for, station.mode or none; empty while nobody signed
 }
 
 // Search is what is looked for; empty fields match all.
@@ -215,10 +217,11 @@ func (s *Store) found(ctx context.Context, x *Search, words []string, limit int)
 	return head + cond, args, nil
 }
 
-const entryCols = `j.id, m.name, m.id, j.circuit, j.complaint, COALESCE(v.says,''), COALESCE(o.station, ''), COALESCE(o.fault,''), COALESCE(o.option_id,''), c.price, j.opened_at, j.closed_at, COALESCE(o.readings, 0)`
+const entryCols = `j.id, m.name, m.id, j.circuit, j.complaint, COALESCE(v.says,''), COALESCE(o.station, ''), COALESCE(o.fault,''), COALESCE(o.option_id,''), (SELECT SUM(c.price) FROM job_costs c WHERE c.job_id = j.id), j.opened_at, j.closed_at, COALESCE(o.readings, 0),
+	(SELECT GROUP_CONCAT(IF(x.station = '', 'none', x.fault) ORDER BY x.item SEPARATOR ' ') FROM outcomes x WHERE x.job_id = j.id)`
 
 const entryJoins = ` JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision
-	LEFT JOIN outcomes o ON o.job_id = j.id LEFT JOIN job_costs c ON c.job_id = j.id`
+	LEFT JOIN outcomes o ON o.job_id = j.id AND o.item = 0`
 
 func (x *Search) where(words string, args []any) (string, []any) {
 	q := " WHERE 1=1"
@@ -281,9 +284,11 @@ func (s *Store) entries(ctx context.Context, x Search, limit int, f func(*Entry)
 	defer rows.Close()
 	for rows.Next() {
 		var e Entry
-		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault, &e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings); err != nil {
+		var was sql.NullString
+		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault, &e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings, &was); err != nil {
 			return err
 		}
+		e.Was = strings.Fields(was.String)
 		if err := f(&e); err != nil {
 			return err
 		}
@@ -398,7 +403,7 @@ func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since
 // AccessTimes lists how long getting at each access group of a circuit took where a person
 // said so: on machines of another kind and of this one.
 func (s *Store) AccessTimes(ctx context.Context, circuit, kind string, since time.Time) (others, own map[string][]float64, err error) {
-	rows, err := s.DB.QueryContext(ctx, `SELECT a.access, ? <> '' AND o.machine_kind = ?, a.minutes FROM access_times a JOIN outcomes o ON o.job_id = a.job_id
+	rows, err := s.DB.QueryContext(ctx, `SELECT a.access, ? <> '' AND o.machine_kind = ?, a.minutes FROM access_times a JOIN outcomes o ON o.job_id = a.job_id AND o.item = 0
 		WHERE o.circuit = ? AND o.excluded = 0 AND o.at >= ? ORDER BY o.at DESC LIMIT 2000`, kind, kind, circuit, since.UTC())
 	if err != nil {
 		return nil, nil, err
@@ -483,7 +488,7 @@ func (s *Store) Reliability(ctx context.Context) (*Reliability, error) {
 
 // Wrong lists the latest jobs whose verdict was wrong.
 func (s *Store) Wrong(ctx context.Context, n int) ([]Entry, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT "+entryCols+" FROM (SELECT job_id FROM outcomes WHERE was_right = 0 AND p IS NOT NULL ORDER BY at DESC LIMIT ?) w JOIN jobs j ON j.id = w.job_id"+entryJoins, n)
+	rows, err := s.DB.QueryContext(ctx, "SELECT "+entryCols+" FROM (SELECT job_id FROM outcomes WHERE was_right = 0 AND p IS NOT NULL GROUP BY job_id ORDER BY MAX(at) DESC LIMIT ?) w JOIN jobs j ON j.id = w.job_id"+entryJoins, n)
 	if err != nil {
 		return nil, err
 	}
@@ -491,9 +496,11 @@ func (s *Store) Wrong(ctx context.Context, n int) ([]Entry, error) {
 	out := []Entry{}
 	for rows.Next() {
 		var e Entry
-		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault, &e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings); err != nil {
+		var was sql.NullString
+		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault, &e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings, &was); err != nil {
 			return nil, err
 		}
+		e.Was = strings.Fields(was.String)
 		out = append(out, e)
 	}
 	return out, rows.Err()

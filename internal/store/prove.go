@@ -4,47 +4,52 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
-	"errors"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
+
+	"corriente/core/work"
 )
 
-// Proof is a repair as it was proved.
+// Proof is a signature under one repair or several.
 type Proof struct {
 	ID      uuid.UUID
-	Result  string // passed, remark or failed
+	Of      []string // the repairs it is for; empty: all that were done by then
+	Result  string   // passed, remark or failed
 	Remark  string
 	Signed  string
 	Counter string
-	Checks  json.RawMessage
-	Plan    json.RawMessage
+	After   int               // pieces of evidence there were
+	Was     map[string]string // by repair: what it was, station.mode or none
+	Checks  json.RawMessage   // what was ticked
+	Plan    json.RawMessage   // before and after, as it was signed
 	At      time.Time
 	By      string
 }
 
-// Proofs lists a job's, latest last.
-func (s *Store) Proofs(ctx context.Context, job uuid.UUID) ([]Proof, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT p.id, p.result, p.remark, p.signed, p.counter, p.checks, p.plan, p.at, COALESCE(u.name,'') FROM proofs p LEFT JOIN users u ON u.id = p.by_user WHERE job_id = ? ORDER BY p.at", job[:])
+// Plans reads what each proof of a job was signed on: its checks, before and after.
+func (s *Store) Plans(ctx context.Context, job uuid.UUID) (map[uuid.UUID]json.RawMessage, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT id, plan FROM proofs WHERE job_id = ?", job[:])
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := []Proof{}
+	out := map[uuid.UUID]json.RawMessage{}
 	for rows.Next() {
-		var p Proof
-		var checks, plan []byte
-		if err := rows.Scan(&p.ID, &p.Result, &p.Remark, &p.Signed, &p.Counter, &checks, &plan, &p.At, &p.By); err != nil {
+		var id uuid.UUID
+		var plan []byte
+		if err := rows.Scan(&id, &plan); err != nil {
 			return nil, err
 		}
-		p.Checks, p.Plan = checks, plan
-		out = append(out, p)
+		out[id] = plan
 	}
 	return out, rows.Err()
 }
 
-// Outcome is what a job turned out to be.
+// Outcome is what one repair of a job turned out to be for.
 type Outcome struct {
+	Item     int    // which of the job's repairs, from 0
 	Station  string // "": nothing wrong
 	Fault    string // station.mode; "": not known
 	Option   string
@@ -57,31 +62,45 @@ type Outcome struct {
 	At       time.Time
 }
 
-// Prove records a proof, and with it what the job turned out to be; a job that passed is
-// closed. The same id again changes nothing.
-func (s *Store) Prove(ctx context.Context, job uuid.UUID, p Proof, o *Outcome, by uuid.UUID) error {
-	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
-		r, err := tx.ExecContext(ctx, "INSERT INTO proofs (id, job_id, result, remark, signed, counter, checks, plan, at, by_user) VALUES (?,?,?,?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
-			p.ID[:], job[:], p.Result, p.Remark, p.Signed, p.Counter, string(p.Checks), string(p.Plan), by[:])
-		if err != nil {
-			return false, err
-		}
-		if n, _ := r.RowsAffected(); n == 0 {
+// Prove records a proof, and with it what was wrong, one outcome a repair. A job whose
+// repairs are all proved is closed. The same id again changes nothing.
+func (s *Store) Prove(ctx context.Context, job uuid.UUID, p Proof, os []Outcome, by uuid.UUID) (*Job, error) {
+	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
+		if slices.ContainsFunc(j.Proofs, func(x Proof) bool { return x.ID == p.ID }) {
 			return false, nil
 		}
-		if o != nil {
-			if err := putOutcome(ctx, tx, j, o); err != nil {
+		p.At = time.Now().UTC()
+		if err := insertProof(ctx, tx, job, &p, &by); err != nil {
+			return false, err
+		}
+		if len(os) > 0 {
+			if err := putOutcomes(ctx, tx, j, os); err != nil {
 				return false, err
 			}
 		}
-		if p.Result != "failed" {
+		j.Proofs = append(j.Proofs, p)
+		if p.Result != work.Failed && work.Finished(j.Repairs()) {
 			if _, err := tx.ExecContext(ctx, "UPDATE jobs SET closed_at = COALESCE(closed_at, UTC_TIMESTAMP(6)) WHERE id = ?", job[:]); err != nil {
 				return false, err
 			}
 		}
 		return true, index(ctx, tx, job)
 	})
-	return err
+}
+
+func putOutcomes(ctx context.Context, tx *sql.Tx, j *Job, os []Outcome) error {
+	if err := sum(ctx, tx, "job_id", j.ID, -1); err != nil {
+		return err
+	}
+	for i := range os {
+		if err := putOutcome(ctx, tx, j, &os[i]); err != nil {
+			return err
+		}
+	}
+	if err := putAccess(ctx, tx, j); err != nil {
+		return err
+	}
+	return sum(ctx, tx, "job_id", j.ID, 1)
 }
 
 func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
@@ -89,21 +108,20 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 	if at.IsZero() {
 		at = time.Now().UTC()
 	}
-	if err := sum(ctx, tx, "job_id", j.ID, -1); err != nil {
-		return err
-	}
 	var age any
 	if years := j.Machine.Age(at); years >= 0 {
 		age = years
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded, age)
-		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
+	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, item, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded, age)
+		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
 		readings=VALUES(readings), minutes=VALUES(minutes), at=VALUES(at), age=VALUES(age)`,
-		j.ID[:], j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, at.UTC(), o.Excluded, age)
-	if err != nil {
-		return err
-	}
-	// What a person said of the way there; what stood there unchanged teaches nothing.
+		j.ID[:], o.Item, j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, at.UTC(), o.Excluded, age)
+	return err
+}
+
+// putAccess keeps what a person said of the way there; what stood there unchanged teaches
+// nothing.
+func putAccess(ctx context.Context, tx *sql.Tx, j *Job) error {
 	if _, err := tx.ExecContext(ctx, "DELETE FROM access_times WHERE job_id = ?", j.ID[:]); err != nil {
 		return err
 	}
@@ -115,7 +133,7 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 			return err
 		}
 	}
-	return sum(ctx, tx, "job_id", j.ID, 1)
+	return nil
 }
 
 // sum adds outcomes to the sums that the reliability page and learning read, or takes them
@@ -137,19 +155,26 @@ func sum(ctx context.Context, tx *sql.Tx, of string, id uuid.UUID, sign int) err
 
 // PutOutcome records what a job turned out to be.
 func (s *Store) PutOutcome(ctx context.Context, job uuid.UUID, o Outcome) error {
-	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) { return true, putOutcome(ctx, tx, j, &o) })
+	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) { return true, putOutcomes(ctx, tx, j, []Outcome{o}) })
 	return err
 }
 
-// Outcome reads what a job turned out to be; nil while nobody said.
-func (s *Store) Outcome(ctx context.Context, job uuid.UUID) (*Outcome, error) {
-	o := &Outcome{}
-	err := s.DB.QueryRowContext(ctx, "SELECT station, fault, option_id, said, p, was_right, readings, minutes, excluded, at FROM outcomes WHERE job_id = ?", job[:]).
-		Scan(&o.Station, &o.Fault, &o.Option, &o.Said, &o.P, &o.Right, &o.Readings, &o.Minutes, &o.Excluded, &o.At)
-	if errors.Is(err, sql.ErrNoRows) {
-		return nil, nil
+// Outcomes reads what a job's repairs turned out to be for, by which repair it was.
+func (s *Store) Outcomes(ctx context.Context, job uuid.UUID) (map[int]Outcome, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT item, station, fault, option_id, said, p, was_right, readings, minutes, excluded, at FROM outcomes WHERE job_id = ? ORDER BY item", job[:])
+	if err != nil {
+		return nil, err
 	}
-	return o, err
+	defer rows.Close()
+	out := map[int]Outcome{}
+	for rows.Next() {
+		var o Outcome
+		if err := rows.Scan(&o.Item, &o.Station, &o.Fault, &o.Option, &o.Said, &o.P, &o.Right, &o.Readings, &o.Minutes, &o.Excluded, &o.At); err != nil {
+			return nil, err
+		}
+		out[o.Item] = o
+	}
+	return out, rows.Err()
 }
 
 // Exclude keeps a job out of learning, or takes it in again.
@@ -195,46 +220,4 @@ func (s *Store) PutTick(ctx context.Context, job uuid.UUID, name, value string) 
 	}
 	_, err := s.DB.ExecContext(ctx, q, args...)
 	return err
-}
-
-// Costs is what a job came to in the end.
-type Costs struct {
-	Parts   float64
-	Minutes float64
-	Price   float64
-	Note    string
-	At      time.Time
-}
-
-// Costs reads them; nil while nobody entered any.
-func (s *Store) Costs(ctx context.Context, job uuid.UUID) (*Costs, error) {
-	c := &Costs{}
-	err := s.DB.QueryRowContext(ctx, "SELECT parts, minutes, price, note, at FROM job_costs WHERE job_id = ?", job[:]).Scan(&c.Parts, &c.Minutes, &c.Price, &c.Note, &c.At)
-	if errors.Is(err, sql.ErrNoRows) {
-		return nil, nil
-	}
-	return c, err
-}
-
-// PutCosts sets them.
-func (s *Store) PutCosts(ctx context.Context, job uuid.UUID, c Costs, by uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO job_costs (job_id, parts, minutes, price, note, at, by_user) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE parts=VALUES(parts), minutes=VALUES(minutes), price=VALUES(price), note=VALUES(note), at=VALUES(at)",
-		job[:], c.Parts, c.Minutes, c.Price, c.Note, by[:])
-	return err
-}
-
-// FollowUp sets the day by which something lasting is to follow, nil for none.
-func (s *Store) FollowUp(ctx context.Context, job uuid.UUID, on *time.Time, what string) error {
-	var day any
-	if on != nil {
-		day = on.Format(time.DateOnly)
-	}
-	_, err := s.DB.ExecContext(ctx, "UPDATE jobs SET follow_up = ?, follow_what = ? WHERE id = ?", day, what, job[:])
-	return err
-}
-
-// FollowUpOf reads by when something is to follow, nil for never.
-func (s *Store) FollowUpOf(ctx context.Context, job uuid.UUID) (on *time.Time, what string, err error) {
-	err = s.DB.QueryRowContext(ctx, "SELECT follow_up, follow_what FROM jobs WHERE id = ?", job[:]).Scan(&on, &what)
-	return on, what, notFound(err)
 }

@@ -5,9 +5,11 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"corriente/core/casefile"
 	"corriente/core/train"
 	"corriente/internal/store"
 	"corriente/internal/testdb"
@@ -191,22 +193,89 @@ func TestSmallThingsAreKept(t *testing.T) {
 
 	c, err := st.Costs(t.Context(), j.ID)
 	require.NoError(t, err)
-	assert.Nil(t, c)
-	require.NoError(t, st.PutCosts(t.Context(), j.ID, store.Costs{Parts: 12, Minutes: 40, Price: 60}, u.ID))
-	require.NoError(t, st.PutCosts(t.Context(), j.ID, store.Costs{Parts: 14, Minutes: 40, Price: 62}, u.ID))
+	assert.Empty(t, c)
+	of := store.NewID()
+	require.NoError(t, st.PutCosts(t.Context(), j.ID, of, store.Costs{Parts: 12, Minutes: 40, Price: 60}, u.ID))
+	require.NoError(t, st.PutCosts(t.Context(), j.ID, of, store.Costs{Parts: 14, Minutes: 40, Price: 62}, u.ID))
 	c, err = st.Costs(t.Context(), j.ID)
 	require.NoError(t, err)
-	assert.Equal(t, 62.0, c.Price)
+	require.Len(t, c, 1)
+	assert.Equal(t, 62.0, c[of].Price)
+}
 
-	on := time.Date(2026, 12, 9, 0, 0, 0, 0, time.UTC)
-	require.NoError(t, st.FollowUp(t.Context(), j.ID, &on, "fit the lasting contact"))
-	day, what, err := st.FollowUpOf(t.Context(), j.ID)
+// A temporary repair is on the board by its day until a lasting one of the same part is
+// done; the earliest of several days counts.
+func TestATemporaryRepairComesBackByItsDay(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	day := func() (on, what string) {
+		rows, err := st.Board(t.Context(), true)
+		require.NoError(t, err)
+		for _, r := range rows {
+			if r.ID == j.ID && r.FollowUp != nil {
+				return r.FollowUp.Format(time.DateOnly), r.FollowWhat
+			}
+		}
+		return "", ""
+	}
+	at := time.Now().UTC()
+	choose := func(option, station string, until string) uuid.UUID {
+		at = at.Add(time.Second)
+		d := store.Decision{ID: store.NewID(), Option: option, Station: station, Stations: []string{station}, By: "customer", At: at, Temporary: until != "", Limit: "at most 14 days"}
+		if until != "" {
+			on, err := time.Parse(time.DateOnly, until)
+			require.NoError(t, err)
+			d.Until = &on
+		}
+		_, err := st.Decide(t.Context(), j.ID, d, u.ID)
+		require.NoError(t, err)
+		return d.ID
+	}
+	do := func(of uuid.UUID, station string) {
+		at = at.Add(time.Second)
+		_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: station, What: "done", Decision: of.String(), At: at.Format(time.RFC3339Nano)}}, u.ID)
+		require.NoError(t, err)
+	}
+	do(choose("temporary", "motor", "2026-12-20"), "motor")
+	do(choose("terminal", "pos_clamp", "2026-12-09"), "pos_clamp")
+	on, what := day()
+	assert.Equal(t, "2026-12-09", on)
+	assert.Equal(t, "Temporary repair, at most 14 days", what)
+	do(choose("replace", "pos_clamp", ""), "pos_clamp")
+	on, _ = day()
+	assert.Equal(t, "2026-12-20", on, "the other one still stands")
+	do(choose("replace", "motor", ""), "motor")
+	on, what = day()
+	assert.Empty(t, on+what)
+}
+
+// What was done can be reworded until it is signed, and not after.
+func TestWhatWasDoneStandsOnceItIsSigned(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	d := store.Decision{ID: store.NewID(), Option: "repair", Station: "motor", By: "customer", At: time.Now().UTC()}
+	_, err := st.Decide(t.Context(), j.ID, d, u.ID)
 	require.NoError(t, err)
-	require.NotNil(t, day)
-	assert.Equal(t, on, day.UTC())
-	assert.Equal(t, "fit the lasting contact", what)
-	require.NoError(t, st.FollowUp(t.Context(), j.ID, nil, ""))
-	day, _, err = st.FollowUpOf(t.Context(), j.ID)
+	_, err = st.Reword(t.Context(), j.ID, d.ID.String(), "new brushes")
+	require.ErrorIs(t, err, store.ErrNotFound, "nothing was done yet")
+	_, err = st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "motor", What: "brushes", Decision: d.ID.String(), At: time.Now().UTC().Format(time.RFC3339Nano)}}, u.ID)
 	require.NoError(t, err)
-	assert.Nil(t, day)
+	got, err := st.Reword(t.Context(), j.ID, d.ID.String(), "new brushes, springs")
+	require.NoError(t, err)
+	assert.Equal(t, "new brushes, springs", got.Case.Repairs[0].What)
+	assert.Equal(t, "T", got.Case.Repairs[0].By)
+	p := store.Proof{ID: store.NewID(), Of: []string{d.ID.String()}, Result: "passed", Signed: "T", Was: map[string]string{d.ID.String(): "motor.brushes_worn"}}
+	for range 2 {
+		got, err = st.Prove(t.Context(), j.ID, p, []store.Outcome{{Station: "motor", Fault: "motor.brushes_worn"}}, u.ID)
+		require.NoError(t, err)
+		require.Len(t, got.Proofs, 1)
+		assert.NotNil(t, got.ClosedAt, "all is proved: the job is closed")
+	}
+	_, err = st.Reword(t.Context(), j.ID, d.ID.String(), "something else")
+	require.ErrorIs(t, err, store.ErrSigned)
+	// The case file carries it all, and brings it back.
+	again := store.FromCase(got.Export(), store.NewID())
+	require.Len(t, again.Proofs, 1)
+	assert.Equal(t, got.Proofs[0].Was, again.Proofs[0].Was)
+	assert.Equal(t, got.Repairs()[0].Status, again.Repairs()[0].Status)
 }

@@ -23,6 +23,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/unit"
+	"corriente/core/work"
 )
 
 // Errors that callers tell apart.
@@ -324,7 +325,8 @@ type Job struct {
 	OpenedAt    time.Time
 	ClosedAt    *time.Time
 	Decisions   []Decision
-	Proved      bool // the last proof was passed
+	Proofs      []Proof // without their checks and plans
+	Proved      bool    // the last proof was passed
 
 	current bool // what a change did to it has been done to this copy as well
 }
@@ -343,6 +345,15 @@ type Decision struct {
 	// not.
 	Label, Who, SetAside string
 	Expected             *float64
+	// Stations are all parts the plan is for, Station the first. Found is what the verdict
+	// said. Until and Limit are a temporary repair's; Life and Warranty, in years, are as
+	// computed, 0 where nothing was said.
+	Stations       []string
+	Found          string
+	Temporary      bool
+	Until          *time.Time
+	Limit          string
+	Life, Warranty float64
 }
 
 // Verdict is a stored verdict.
@@ -417,10 +428,18 @@ func (s *Store) openJob(ctx context.Context, j *Job, newMachine bool, by *uuid.U
 				return err
 			}
 		}
-		for _, d := range j.Decisions {
-			if err := insertDecision(ctx, tx, j.ID, 1, d, by); err != nil {
+		for i := range j.Decisions {
+			if err := insertDecision(ctx, tx, j.ID, 1, &j.Decisions[i], by); err != nil {
 				return err
 			}
+		}
+		for i := range j.Proofs {
+			if err := insertProof(ctx, tx, j.ID, &j.Proofs[i], by); err != nil {
+				return err
+			}
+		}
+		if err := followUp(ctx, tx, j); err != nil {
+			return err
 		}
 		return index(ctx, tx, j.ID)
 	})
@@ -437,7 +456,8 @@ func headOf(c *casefile.Case) (string, error) {
 	h.Evidence, h.Known.Unreachable, h.Repairs = nil, nil, nil
 	if c.Job != nil {
 		j := *c.Job
-		j.Decisions, j.ID, j.Machine, j.Complaint, j.OpenedAt, j.ClosedAt = nil, "", "", "", "", ""
+		j.Decisions, j.Proofs = nil, nil
+		j.ID, j.Machine, j.Complaint, j.OpenedAt, j.ClosedAt = "", "", "", "", ""
 		h.Job = &j
 	}
 	var b writer
@@ -485,13 +505,6 @@ func parseTime(s string) time.Time {
 	return time.Now().UTC()
 }
 
-func insertDecision(ctx context.Context, tx *sql.Tx, job uuid.UUID, revision int, d Decision, by *uuid.UUID) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by, label, who, set_aside, expected)
-		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
-		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by), d.Label, d.Who, d.SetAside, d.Expected)
-	return err
-}
-
 // Job loads one job whole; ErrNotFound when there is none.
 func (s *Store) Job(ctx context.Context, id uuid.UUID) (*Job, error) {
 	var j *Job
@@ -505,12 +518,12 @@ func (s *Store) Job(ctx context.Context, id uuid.UUID) (*Job, error) {
 func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, error) {
 	j := &Job{}
 	var head, unreach string
-	q := "SELECT j.id, j.head, j.complaint, j.revision, j.unreachable, j.cautions_at, j.opened_at, j.closed_at, COALESCE((SELECT p.result <> 'failed' FROM proofs p WHERE p.job_id = j.id ORDER BY p.at DESC LIMIT 1), 0), " + machineCols +
+	q := "SELECT j.id, j.head, j.complaint, j.revision, j.unreachable, j.cautions_at, j.opened_at, j.closed_at, " + machineCols +
 		" FROM jobs j JOIN machines m ON m.id = j.machine_id WHERE j.id = ?"
 	if lock {
 		q += " FOR UPDATE"
 	}
-	dest := append([]any{&j.ID, &head, &j.Complaint, &j.Revision, &unreach, &j.CautionsAt, &j.OpenedAt, &j.ClosedAt, &j.Proved}, j.Machine.dest()...)
+	dest := append([]any{&j.ID, &head, &j.Complaint, &j.Revision, &unreach, &j.CautionsAt, &j.OpenedAt, &j.ClosedAt}, j.Machine.dest()...)
 	if err := tx.QueryRowContext(ctx, q, id[:]).Scan(dest...); err != nil {
 		return nil, notFound(err)
 	}
@@ -552,19 +565,16 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 	if c.Repairs, err = loadRepairs(ctx, tx, id); err != nil {
 		return nil, err
 	}
-	dr, err := tx.QueryContext(ctx, "SELECT id, option_id, station, price, reason, decided_by, created_at, label, who, set_aside, expected FROM decisions WHERE job_id = ? ORDER BY created_at, id", id[:])
-	if err != nil {
+	if j.Decisions, err = loadDecisions(ctx, tx, id); err != nil {
 		return nil, err
 	}
-	defer dr.Close()
-	for dr.Next() {
-		var d Decision
-		if err := dr.Scan(&d.ID, &d.Option, &d.Station, &d.Price, &d.Reason, &d.By, &d.At, &d.Label, &d.Who, &d.SetAside, &d.Expected); err != nil {
-			return nil, err
-		}
-		j.Decisions = append(j.Decisions, d)
+	if j.Proofs, err = loadProofs(ctx, tx, id); err != nil {
+		return nil, err
 	}
-	return j, dr.Err()
+	if n := len(j.Proofs); n > 0 {
+		j.Proved = j.Proofs[n-1].Result != work.Failed
+	}
+	return j, nil
 }
 
 // Change loads a job under a lock, lets f change it, and raises its revision.
@@ -666,6 +676,12 @@ func inTime(ctx context.Context, tx *sql.Tx, j *Job, had int) (late bool, err er
 				late = true
 			}
 		}
+		for k := range j.Proofs { // what was read before it was signed belongs before the signature
+			if p := &j.Proofs[k]; p.At.After(at) {
+				p.After++
+				late = true
+			}
+		}
 		late = late || pos < len(order)
 		order = slices.Insert(order, pos, e)
 	}
@@ -681,6 +697,11 @@ func inTime(ctx context.Context, tx *sql.Tx, j *Job, had int) (late bool, err er
 			return late, err
 		}
 		if _, err := tx.ExecContext(ctx, "UPDATE evidence SET seq = ? WHERE id = ?", i+1, id[:]); err != nil {
+			return late, err
+		}
+	}
+	for i := range j.Proofs {
+		if _, err := tx.ExecContext(ctx, "UPDATE proofs SET after_seq = ? WHERE id = ?", j.Proofs[i].After, j.Proofs[i].ID[:]); err != nil {
 			return late, err
 		}
 	}
@@ -714,21 +735,6 @@ func (s *Store) Strike(ctx context.Context, job, evidence uuid.UUID, out bool, b
 			}
 		}
 		return false, ErrNotFound
-	})
-}
-
-// Decide records a decision; the same id again changes nothing.
-func (s *Store) Decide(ctx context.Context, job uuid.UUID, d Decision, by uuid.UUID) (*Job, error) {
-	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
-		for _, x := range j.Decisions {
-			if x.ID == d.ID {
-				return false, nil
-			}
-		}
-		if err := insertDecision(ctx, tx, job, j.Revision, d, &by); err != nil {
-			return false, err
-		}
-		return true, index(ctx, tx, job)
 	})
 }
 
@@ -791,6 +797,7 @@ type Row struct {
 	ClosedAt    *time.Time
 	FollowUp    *time.Time // when a temporary repair ends
 	FollowWhat  string
+	Was         []string // what its repairs turned out to be for, as signed
 }
 
 // Board lists jobs, the open ones or all, newest first, at most 500.
@@ -803,7 +810,8 @@ func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
 		(SELECT COUNT(*) FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL AND e.measure <> ''),
 		(SELECT COUNT(*) FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL AND e.observe <> ''),
 		EXISTS (SELECT 1 FROM decisions d WHERE d.job_id = j.id),
-		v.status, v.station, v.probability, v.says, j.opened_at, j.closed_at, j.follow_up, j.follow_what
+		v.status, v.station, v.probability, v.says, j.opened_at, j.closed_at, j.follow_up, j.follow_what,
+		(SELECT GROUP_CONCAT(IF(x.station = '', 'none', x.fault) ORDER BY x.item SEPARATOR ' ') FROM outcomes x WHERE x.job_id = j.id)
 		FROM jobs j JOIN machines m ON m.id = j.machine_id
 		LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision `+where+` ORDER BY j.opened_at DESC, j.id LIMIT 500`)
 	if err != nil {
@@ -813,10 +821,12 @@ func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
 	out := []Row{}
 	for rows.Next() {
 		var r Row
+		var was sql.NullString
 		if err := rows.Scan(&r.ID, &r.Machine, &r.Kind, &r.Place, &r.Circuit, &r.Complaint, &r.Readings, &r.Looks, &r.Decided,
-			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt, &r.FollowUp, &r.FollowWhat); err != nil {
+			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt, &r.FollowUp, &r.FollowWhat, &was); err != nil {
 			return nil, err
 		}
+		r.Was = strings.Fields(was.String)
 		out = append(out, r)
 	}
 	return out, rows.Err()
@@ -843,10 +853,12 @@ func (j *Job) Export() *casefile.Case {
 	if j.ClosedAt != nil {
 		job.ClosedAt = j.ClosedAt.UTC().Format(time.RFC3339Nano)
 	}
-	job.Decisions = nil
-	for _, d := range j.Decisions {
-		job.Decisions = append(job.Decisions, casefile.Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station, Price: d.Price,
-			Reason: d.Reason, By: d.By, At: d.At.UTC().Format(time.RFC3339Nano)})
+	job.Decisions, job.Proofs = nil, nil
+	for i := range j.Decisions {
+		job.Decisions = append(job.Decisions, j.Decisions[i].file())
+	}
+	for i := range j.Proofs {
+		job.Proofs = append(job.Proofs, j.Proofs[i].file())
 	}
 	c.Job = &job
 	return &c
@@ -871,12 +883,11 @@ func FromCase(c *casefile.Case, fallback uuid.UUID) *Job {
 		t := parseTime(c.Job.ClosedAt)
 		j.ClosedAt = &t
 	}
-	for _, d := range c.Job.Decisions {
-		x := Decision{ID: NewID(), Option: d.Option, Station: d.Station, Price: d.Price, Reason: d.Reason, By: d.By, At: parseTime(d.At)}
-		if id, err := uuid.Parse(d.ID); err == nil {
-			x.ID = id
-		}
-		j.Decisions = append(j.Decisions, x)
+	for i := range c.Job.Decisions {
+		j.Decisions = append(j.Decisions, decisionOf(&c.Job.Decisions[i]))
+	}
+	for i := range c.Job.Proofs {
+		j.Proofs = append(j.Proofs, proofOf(&c.Job.Proofs[i]))
 	}
 	return j
 }

@@ -7,9 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"strings"
-	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 
 	"corriente/core/blink"
@@ -157,54 +155,6 @@ func (s *Store) PutCircuit(ctx context.Context, c *circuit.Circuit, by uuid.UUID
 		ON DUPLICATE KEY UPDATE title=VALUES(title), body=VALUES(body), updated_at=VALUES(updated_at), updated_by=VALUES(updated_by)`,
 		c.ID, c.Title, string(b), by[:])
 	return err
-}
-
-// Repair records that a station was put right, after all evidence so far. The same
-// id again changes nothing.
-func (s *Store) Repair(ctx context.Context, job uuid.UUID, r casefile.Repair, by uuid.UUID) (*Job, error) {
-	id, err := uuid.Parse(r.ID)
-	if err != nil {
-		return nil, ErrConflict
-	}
-	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
-		for _, x := range j.Case.Repairs {
-			if x.ID == r.ID {
-				return false, nil
-			}
-		}
-		err := insertRepair(ctx, tx, job, id, casefile.Repair{Station: r.Station, What: r.What, After: len(j.Case.Evidence), At: r.At}, &by)
-		var me *mysql.MySQLError
-		if errors.As(err, &me) && me.Number == 1062 {
-			return false, ErrConflict
-		}
-		return true, err
-	})
-}
-
-func insertRepair(ctx context.Context, tx *sql.Tx, job, id uuid.UUID, r casefile.Repair, by *uuid.UUID) error {
-	_, err := tx.ExecContext(ctx, "INSERT INTO repairs (id, job_id, station, after_seq, what, created_at, created_by) VALUES (?,?,?,?,?,?,?)",
-		id[:], job[:], r.Station, r.After, r.What, parseTime(r.At), idOrNil(by))
-	return err
-}
-
-func loadRepairs(ctx context.Context, tx *sql.Tx, job uuid.UUID) ([]casefile.Repair, error) {
-	rows, err := tx.QueryContext(ctx, "SELECT id, station, after_seq, what, created_at FROM repairs WHERE job_id = ? ORDER BY after_seq, created_at, id", job[:])
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var out []casefile.Repair
-	for rows.Next() {
-		var r casefile.Repair
-		var id uuid.UUID
-		var at time.Time
-		if err := rows.Scan(&id, &r.Station, &r.After, &r.What, &at); err != nil {
-			return nil, err
-		}
-		r.ID, r.At = id.String(), at.UTC().Format(time.RFC3339Nano)
-		out = append(out, r)
-	}
-	return out, rows.Err()
 }
 
 // rewrite checks a changed case by writing and reading it again, so that a job

@@ -22,6 +22,7 @@ import (
 	"corriente/core/intake"
 	"corriente/core/unit"
 	"corriente/internal/store"
+	"corriente/internal/workshop"
 )
 
 // Me is who is signed in.
@@ -77,6 +78,7 @@ type Row struct {
 	ClosedAt    *time.Time `json:"closed_at,omitempty"`
 	FollowUp    *time.Time `json:"follow_up,omitempty" doc:"the day a temporary repair ends"`
 	FollowWhat  string     `json:"follow_what,omitempty"`
+	Was         string     `json:"was,omitempty" doc:"what it turned out to be, as signed, in words"`
 }
 
 // Evidence is one reading or observation of a job.
@@ -121,13 +123,14 @@ type JobCircuit struct {
 // Decision is what was chosen about a job.
 type Decision struct {
 	ID       string    `json:"id" format:"uuid"`
-	Option   string    `json:"option" enum:"repair,replace,clean,rewind,donor,assembly,temporary,leave"`
-	Station  string    `json:"station" maxLength:"64"`
+	Option   string    `json:"option" minLength:"1" maxLength:"200" doc:"as the comparison names it"`
+	Station  string    `json:"station,omitempty" maxLength:"64" doc:"the one part in question; stations says more"`
+	Stations []string  `json:"stations,omitempty" maxItems:"4" doc:"the parts in question; of a decision that stands, those it is for"`
 	Price    float64   `json:"price" minimum:"0" maximum:"1000000"`
 	Reason   string    `json:"reason" maxLength:"400"`
 	By       string    `json:"by" enum:"customer,workshop"`
 	At       time.Time `json:"at,omitempty" readOnly:"true" required:"false"`
-	Label    string    `json:"label,omitempty" maxLength:"200" doc:"the option in words"`
+	Label    string    `json:"label,omitempty" maxLength:"400" doc:"the option in words"`
 	Who      string    `json:"who,omitempty" maxLength:"120" doc:"name of who decided"`
 	SetAside string    `json:"set_aside,omitempty" maxLength:"400" doc:"why a veto that can be set aside was"`
 	Expected *float64  `json:"expected,omitempty" doc:"expected cost as it was computed"`
@@ -136,27 +139,28 @@ type Decision struct {
 // JobView is a job with all that its screens show: the evidence, what it
 // amounts to, and the current path of one state.
 type JobView struct {
-	ID           string            `json:"id"`
-	Machine      Machine           `json:"machine"`
-	Circuit      string            `json:"circuit"`
-	Title        string            `json:"title"`
-	Complaint    string            `json:"complaint"`
-	Proved       bool              `json:"proved"`
-	When         []string          `json:"when"`
-	History      string            `json:"history"`
-	Intermittent bool              `json:"intermittent"`
-	Revision     int               `json:"revision"`
-	Stage        string            `json:"stage"`
-	CautionsRead bool              `json:"cautions_read"`
-	OpenedAt     time.Time         `json:"opened_at"`
-	ClosedAt     *time.Time        `json:"closed_at,omitempty"`
-	Unreachable  []string          `json:"unreachable"`
-	Evidence     []Evidence        `json:"evidence"`
-	Diagnosis    diagnose.Result   `json:"diagnosis"`
-	Suspects     []diagnose.Rival  `json:"suspects"`
-	Thinking     bool              `json:"thinking" doc:"what to do next is still being worked out: read the job again"`
-	Picture      *diagnose.Picture `json:"picture"`
-	Decisions    []Decision        `json:"decisions"`
+	ID           string                `json:"id"`
+	Machine      Machine               `json:"machine"`
+	Circuit      string                `json:"circuit"`
+	Title        string                `json:"title"`
+	Complaint    string                `json:"complaint"`
+	Proved       bool                  `json:"proved"`
+	When         []string              `json:"when"`
+	History      string                `json:"history"`
+	Intermittent bool                  `json:"intermittent"`
+	Revision     int                   `json:"revision"`
+	Stage        string                `json:"stage"`
+	CautionsRead bool                  `json:"cautions_read"`
+	OpenedAt     time.Time             `json:"opened_at"`
+	ClosedAt     *time.Time            `json:"closed_at,omitempty"`
+	Unreachable  []string              `json:"unreachable"`
+	Evidence     []Evidence            `json:"evidence"`
+	Diagnosis    diagnose.Result       `json:"diagnosis"`
+	Suspects     []diagnose.Rival      `json:"suspects"`
+	Thinking     bool                  `json:"thinking" doc:"what to do next is still being worked out: read the job again"`
+	Picture      *diagnose.Picture     `json:"picture"`
+	Decisions    []Decision            `json:"decisions"`
+	Work         []workshop.RepairView `json:"work" doc:"the job's repairs: what was found, chosen, done and proved of each, the first begun first"`
 
 	Looks          []desk.Look           `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
 	Known          casefile.Known        `json:"known"`
@@ -225,12 +229,19 @@ func (s *Server) routes() {
 		if err != nil {
 			return nil, s.fail("board", err)
 		}
+		all, err := s.titles(ctx)
+		if err != nil {
+			return nil, s.fail("board", err)
+		}
 		list := make([]Row, 0, len(rows))
 		for _, r := range rows {
 			list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
 				Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
 				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
 				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat})
+			if c := all[r.Circuit]; c != nil {
+				list[len(list)-1].Was = workshop.WasIn(c, r.Was)
+			}
 		}
 		return body(list), nil
 	})
@@ -393,7 +404,7 @@ func (s *Server) load(ctx context.Context, id string) (*store.Job, error) {
 
 // view weighs a job, stores the verdict when it is new, and draws one state.
 func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
-	op, err := s.adv.weigh(ctx, j)
+	op, err := s.ws.Advisers.Weigh(ctx, j)
 	if err != nil {
 		return nil, s.fail("weigh", err)
 	}
@@ -409,15 +420,15 @@ const thinkAfter = 250 * time.Millisecond
 // quick is view at once, without what to do next, which is worked out and stored
 // meanwhile; the interface reads the job again for it.
 func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
-	op, err := s.adv.glance(ctx, j)
+	op, err := s.ws.Advisers.Glance(ctx, j)
 	if err != nil {
 		return nil, s.fail("weigh", err)
 	}
 	v, err := s.show(ctx, j, op, state)
-	if err != nil || s.adv.stored(j) {
+	if err != nil || s.ws.Advisers.Stored(j) {
 		return v, err
 	}
-	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), s.adv.patience)
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), s.ws.Advisers.Patience)
 	s.work.Go(func() {
 		defer cancel()
 		// Who asked draws the picture first, perhaps on this very machine, and then asks for the
@@ -426,7 +437,7 @@ func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[Jo
 		case <-time.After(thinkAfter):
 		case <-s.closing:
 		}
-		full, err := s.adv.weigh(bg, j)
+		full, err := s.ws.Advisers.Weigh(bg, j)
 		if err == nil {
 			err = s.keepVerdict(bg, j, full)
 		}
@@ -448,8 +459,8 @@ func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration,
 	if len(es) == 0 {
 		return
 	}
-	latest := s.adv.look(j.ID)
-	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), s.adv.patience)
+	latest := s.ws.Advisers.Look(j.ID)
+	bg, cancel := context.WithTimeout(context.WithoutCancel(ctx), s.ws.Advisers.Patience)
 	s.work.Go(func() {
 		defer cancel()
 		for _, think := range []bool{false, true} {
@@ -463,7 +474,7 @@ func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration,
 				if !latest() {
 					return
 				}
-				if err := s.adv.foresee(bg, j, e, think); err != nil {
+				if err := s.ws.Advisers.Foresee(bg, j, e, think); err != nil {
 					s.log.Error("foresee", "err", err)
 					return
 				}
@@ -486,7 +497,7 @@ func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto in
 	}
 	then := *j
 	then.Case, then.TakenBy = &c, j.TakenBy[:upto]
-	a, err := s.adv.get(c.Circuit)
+	a, err := s.ws.Advisers.Get(c.Circuit)
 	if err != nil {
 		return nil, s.fail("replay", err)
 	}
@@ -508,7 +519,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, Proved: j.Proved, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{},
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{}, Work: workshop.Repairs(j),
 		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
 		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {
@@ -529,7 +540,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 		v.Evidence = append(v.Evidence, e)
 	}
 	for _, d := range j.Decisions {
-		v.Decisions = append(v.Decisions, Decision{d.ID.String(), d.Option, d.Station, d.Price, d.Reason, d.By, d.At, d.Label, d.Who, d.SetAside, d.Expected})
+		v.Decisions = append(v.Decisions, Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station, Stations: d.All(), Price: d.Price, Reason: d.Reason, By: d.By, At: d.At, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Expected: d.Expected})
 	}
 	for _, g := range j.Case.Parameters {
 		v.Parameters = append(v.Parameters, Given{g.Name, g.Value, g.Percent, g.Word})
@@ -547,7 +558,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 }
 
 func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opinion) error {
-	if s.adv.stored(j) {
+	if s.ws.Advisers.Stored(j) {
 		return nil
 	}
 	b, err := json.Marshal(op.Result)
@@ -557,7 +568,7 @@ func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opi
 	err = s.st.PutVerdict(ctx, j.ID, j.Revision, store.Verdict{Reasoning: op.Reasoning, Status: op.Verdict.Status, Station: op.Verdict.Station,
 		Probability: op.Verdict.Probability, Says: op.Verdict.Says, Result: b})
 	if err == nil {
-		s.adv.setStored(j)
+		s.ws.Advisers.SetStored(j)
 		s.foresee(ctx, j, thinkAfter, answersOf(j, op)...)
 	}
 	return err
@@ -650,7 +661,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				m = *had
 			}
 		}
-		if err := s.takeLearned(ctx, c, &m); err != nil {
+		if err := s.ws.TakeLearned(ctx, c, &m); err != nil {
 			return nil, s.fail("open job", err)
 		}
 		for i, e := range intake.Evidence(f.ID, b.Answers) {
@@ -848,7 +859,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			if e.Measure == "" {
 				return nil, huma.Error422UnprocessableEntity("Only a reading is previewed.")
 			}
-			op, err := s.adv.weigh(ctx, j)
+			op, err := s.ws.Advisers.Weigh(ctx, j)
 			if err != nil {
 				return nil, s.fail("preview", err)
 			}

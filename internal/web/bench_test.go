@@ -16,6 +16,7 @@ import (
 	"corriente/core/repair"
 	"corriente/internal/store"
 	"corriente/internal/web"
+	"corriente/internal/workshop"
 )
 
 // What came off stays in order, once however often it is sent; a finding is evidence; a
@@ -161,18 +162,23 @@ func TestDecidingAndProvingOverHTTP(t *testing.T) {
 		}
 	}
 	assert.True(t, found, "the temporary repair has its day on the board")
-	var v web.ProveView
+	var v workshop.ProveView
 	require.Equal(t, 200, c.do("GET", path+"/proof", nil, &v))
-	assert.Equal(t, "motor", v.Station)
-	assert.False(t, v.Repaired)
+	require.NotNil(t, v.Todo)
+	assert.Equal(t, []string{"motor"}, v.Todo.Stations)
+	assert.False(t, v.Open)
 	prove := map[string]any{"id": store.NewID(), "result": "passed", "signed": "Jory"}
+	require.Equal(t, 422, c.do("POST", path+"/proof", prove, &p))
+	assert.Contains(t, p.Detail, "Not proved yet: the work itself is not recorded")
+	require.Equal(t, 200, c.do("POST", path+"/repairs", map[string]any{"id": store.NewID(), "decision": v.Todo.ID}, nil))
 	require.Equal(t, 422, c.do("POST", path+"/proof", prove, &p))
 	assert.Contains(t, p.Detail, "Not proved yet")
 	assert.Equal(t, 422, c.do("POST", path+"/proof", map[string]any{"id": store.NewID(), "result": "failed", "signed": "Jory"}, nil), "why it failed")
 	assert.Equal(t, 200, c.do("POST", path+"/proof", map[string]any{"id": store.NewID(), "result": "failed", "signed": "Jory", "remark": "no change"}, &v))
 	assert.Equal(t, "failed", v.Records[0].Result)
+	assert.Contains(t, v.Records[0].Says, "Not good: no change")
 	// A price of zero and days missing leave the decision possible.
-	var cmp web.OptionsView
+	var cmp workshop.OptionsView
 	require.Equal(t, 200, c.do("POST", path+"/compare", map[string]any{"station": "motor", "terms": map[string]any{"hour_rate": 0, "loss_per_day": 0, "years": 2, "comeback": 0},
 		"with": map[string]any{"repair": map[string]any{"parts": 0, "minutes": -1, "wait_days": -1}}}, &cmp))
 	assert.NotEmpty(t, cmp.Options)

@@ -22,6 +22,7 @@ import (
 	"corriente/core/learn"
 	"corriente/core/oldlist"
 	"corriente/internal/store"
+	"corriente/internal/workshop"
 )
 
 // LogEntry is one line of the logbook.
@@ -50,12 +51,12 @@ type LogPage struct {
 
 // LearnView is what the workshop's own jobs say of a circuit.
 type LearnView struct {
-	Circuit string      `json:"circuit"`
-	Title   string      `json:"title"`
-	Since   string      `json:"since" doc:"jobs before this day do not count; empty: all do"`
-	Rates   []LearnRate `json:"rates"`
-	Ways    []LearnWay  `json:"ways" doc:"getting at things, where jobs here said how long it took"`
-	Kinds   []string    `json:"kinds" doc:"kinds of machines there are"`
+	Circuit string              `json:"circuit"`
+	Title   string              `json:"title"`
+	Since   string              `json:"since" doc:"jobs before this day do not count; empty: all do"`
+	Rates   []LearnRate         `json:"rates"`
+	Ways    []workshop.LearnWay `json:"ways" doc:"getting at things, where jobs here said how long it took"`
+	Kinds   []string            `json:"kinds" doc:"kinds of machines there are"`
 }
 
 // LearnRate is one fault's share with its name.
@@ -97,6 +98,9 @@ func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEn
 		x.Fault = c.Station(st).Label + ": " + fault.Label(mode)
 	} else if st := c.Station(e.Station); st != nil {
 		x.Fault = st.Label
+	}
+	if len(e.Was) > 1 { // a job of several repairs
+		x.Fault = workshop.WasIn(c, e.Was)
 	}
 	return x
 }
@@ -243,12 +247,12 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, s.fail("learned", err)
 		}
-		rs, err := s.rates(ctx, c, in.Kind, in.Age)
+		rs, err := s.ws.Rates(ctx, c, in.Kind, in.Age)
 		if err != nil {
 			return nil, s.fail("learned", err)
 		}
 		v := LearnView{Circuit: c.ID, Title: c.Title, Rates: []LearnRate{}}
-		if v.Ways, err = s.ways(ctx, c, in.Kind); err != nil {
+		if v.Ways, err = s.ws.Ways(ctx, c, in.Kind); err != nil {
 			return nil, s.fail("learned", err)
 		}
 		if v.Kinds, err = s.st.Kinds(ctx); err != nil {

@@ -27,6 +27,7 @@ import (
 
 	"corriente/internal/password"
 	"corriente/internal/store"
+	"corriente/internal/workshop"
 )
 
 // Lists are never null: an empty one is [].
@@ -50,7 +51,7 @@ type Server struct {
 	st  *store.Store
 	log *slog.Logger
 	sm  *scs.SessionManager
-	adv *advisers
+	ws  *workshop.Service
 	ui  fs.FS
 	mux http.Handler
 	api huma.API
@@ -86,7 +87,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, adv: newAdvisers(o.Timeout), ui: o.UI, hub: newHub(), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -127,6 +128,9 @@ func New(st *store.Store, o Options) *Server {
 	s.mux = r
 	return s
 }
+
+// Warm prepares a circuit so that the first job on it does not wait.
+func (s *Server) Warm(ctx context.Context, id string) error { return s.ws.Warm(ctx, id) }
 
 // Close ends what runs in the background, open streams among it. It may be
 // called more than once.
@@ -360,20 +364,20 @@ func (s *Server) fail(what string, err error) error {
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(statusGone, "Nobody waited for the answer.")
 	case errors.Is(err, context.DeadlineExceeded):
-		return huma.Error503ServiceUnavailable("This took too long and was stopped; nothing was stored. Try again.")
+		return huma.Error503ServiceUnavailable("This took too long and was stopped. Try again: nothing is stored twice.")
 	}
 	var se huma.StatusError
 	if errors.As(err, &se) {
 		return err
 	}
 	s.log.Error(what, "err", err)
-	return huma.Error500InternalServerError("Something went wrong here; nothing was stored. Try again.")
+	return huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")
 }
 
 // Document returns the OpenAPI document without a database, for generating the
 // interface's types.
 func Document() ([]byte, error) {
-	s := &Server{adv: newAdvisers(requestTimeout), sm: scs.New(), log: slog.Default()}
+	s := &Server{ws: &workshop.Service{Advisers: workshop.NewAdvisers(requestTimeout)}, sm: scs.New(), log: slog.Default()}
 	cfg := huma.DefaultConfig("Corriente", "1")
 	cfg.CreateHooks = nil
 	s.api = humachi.New(chi.NewRouter(), cfg)

@@ -66,7 +66,7 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	if err != nil {
 		return nil, s.fail("notes", err)
 	}
-	op, err := s.adv.glance(ctx, j)
+	op, err := s.ws.Advisers.Glance(ctx, j)
 	if err != nil {
 		return nil, s.fail("strip", err)
 	}

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -80,7 +82,7 @@ func (s *Server) trainer(ctx context.Context, id string) (*diagnose.Adviser, err
 	if err != nil {
 		return nil, err
 	}
-	return s.adv.get(c)
+	return s.ws.Advisers.Get(c)
 }
 
 func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[AttemptView], error) {
@@ -344,18 +346,24 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, err
 		}
-		o, err := s.st.Outcome(ctx, j.ID)
+		os, err := s.st.Outcomes(ctx, j.ID)
 		if err != nil {
 			return nil, s.fail("exercise", err)
 		}
-		if o == nil || o.Fault == "" {
+		was := ""
+		for _, k := range slices.Backward(slices.Sorted(maps.Keys(os))) { // the first repair's fault
+			if os[k].Fault != "" {
+				was = os[k].Fault
+			}
+		}
+		if was == "" {
 			return nil, huma.Error422UnprocessableEntity("This job does not say which fault it was: prove it first.")
 		}
 		seed := uint64(0)
 		for _, b := range j.ID[10:] {
 			seed = seed<<8 | uint64(b)
 		}
-		ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, o.Fault, seed)
+		ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, was, seed)
 		if err != nil {
 			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
 		}

@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -203,31 +202,6 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 		}
 		return body(intake.Suggest(in.Body.Text, in.Body.Answers)), nil
 	})
-	huma.Register(s.api, post("repair", "/api/jobs/{id}/repairs", "A station was put right; the job goes on"), func(ctx context.Context, in *struct {
-		JobIn
-		Body struct {
-			ID      string `json:"id" format:"uuid"`
-			Station string `json:"station" maxLength:"64"`
-			What    string `json:"what,omitempty" maxLength:"400"`
-		}
-	}) (*out[JobView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		if j.Case.Circuit.Station(in.Body.Station) == nil {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no station %q.", in.Body.Station))
-		}
-		j, err = s.st.Repair(ctx, j.ID, casefile.Repair{ID: in.Body.ID, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What), At: time.Now().UTC().Format(time.RFC3339Nano)}, u.ID)
-		if err != nil {
-			return nil, s.fail("repair", err)
-		}
-		return s.view(ctx, j, in.State)
-	})
 	s.circuitRoutes(get, put, post)
 	s.codeRoutes(get, put, post)
 	s.profileRoutes(put)
@@ -274,7 +248,7 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, invalid(err)
 		}
-		a, err := s.adv.get(c)
+		a, err := s.ws.Advisers.Get(c)
 		if err != nil {
 			return nil, invalid(err)
 		}

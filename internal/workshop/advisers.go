@@ -1,4 +1,4 @@
-package web
+package workshop
 
 import (
 	"container/list"
@@ -23,9 +23,10 @@ import (
 // agree in every value share one.
 const keepAdvisers = 24
 
-// advisers is a cache of prepared circuits, the longest unused one out first.
-type advisers struct {
-	patience time.Duration // how long one answer may take
+// Advisers is a cache of prepared circuits, the longest unused one out first, and of the
+// latest opinions. It is safe for concurrent use.
+type Advisers struct {
+	Patience time.Duration // how long one answer may take
 
 	mu    sync.Mutex
 	order *list.List // of *entry, latest first
@@ -57,11 +58,13 @@ type entry struct {
 	err  error
 }
 
-func newAdvisers(patience time.Duration) *advisers {
-	return &advisers{patience: patience, order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]int{}}
+// NewAdvisers makes an empty cache whose answers may take so long.
+func NewAdvisers(patience time.Duration) *Advisers {
+	return &Advisers{Patience: patience, order: list.New(), byKey: map[[32]byte]*list.Element{}, opinions: map[uuid.UUID]opinion{}, looks: map[uuid.UUID]int{}}
 }
 
-func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
+// Get returns the prepared adviser of a circuit; the error says why it cannot be reasoned on.
+func (c *Advisers) Get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
 	e, err := c.entry(ci)
 	if err != nil {
 		return nil, err
@@ -69,7 +72,7 @@ func (c *advisers) get(ci *circuit.Circuit) (*diagnose.Adviser, error) {
 	return e.a, e.err
 }
 
-func (c *advisers) entry(ci *circuit.Circuit) (*entry, error) {
+func (c *Advisers) entry(ci *circuit.Circuit) (*entry, error) {
 	b, err := json.Marshal(ci)
 	if err != nil {
 		return nil, err
@@ -104,16 +107,17 @@ type opinion struct {
 	stored   bool // its verdict is in the database
 }
 
-// stored reports whether the verdict on a job as it stands was put into the database
+// Stored reports whether the verdict on a job as it stands was put into the database
 // already.
-func (c *advisers) stored(j *store.Job) bool {
+func (c *Advisers) Stored(j *store.Job) bool {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	o, ok := c.opinions[j.ID]
 	return ok && o.revision == j.Revision && o.stored
 }
 
-func (c *advisers) setStored(j *store.Job) {
+// SetStored says that it was.
+func (c *Advisers) SetStored(j *store.Job) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if o, ok := c.opinions[j.ID]; ok && o.revision == j.Revision {
@@ -122,16 +126,16 @@ func (c *advisers) setStored(j *store.Job) {
 	}
 }
 
-// weigh reasons about a job as it is stored, what to do next included. Two who
+// Weigh reasons about a job as it is stored, what to do next included. Two who
 // ask at once share one answer.
-func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
-	op, err := c.glance(ctx, j)
+func (c *Advisers) Weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
+	op, err := c.Glance(ctx, j)
 	if err != nil || op.Thought {
 		return op, err
 	}
 	v, err, _ := c.thinking.Do(fmt.Sprint(j.ID, j.Revision), func() (any, error) {
 		// The one who asked first may leave; the others still want it.
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.patience)
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.Patience)
 		defer cancel()
 		return op.Think(ctx)
 	})
@@ -143,7 +147,7 @@ func (c *advisers) weigh(ctx context.Context, j *store.Job) (*diagnose.Opinion, 
 	return full, nil
 }
 
-func (c *advisers) keep(j *store.Job, op *diagnose.Opinion) {
+func (c *Advisers) keep(j *store.Job, op *diagnose.Opinion) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if o, ok := c.opinions[j.ID]; ok && o.revision == j.Revision && o.op.Thought {
@@ -156,9 +160,9 @@ func (c *advisers) keep(j *store.Job, op *diagnose.Opinion) {
 	c.opinions[j.ID] = opinion{j.Revision, op, ok && o.revision == j.Revision && o.stored}
 }
 
-// glance is weigh without what to do next. A revision never changes, so its
+// Glance is weigh without what to do next. A revision never changes, so its
 // opinion may be kept.
-func (c *advisers) glance(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
+func (c *Advisers) Glance(ctx context.Context, j *store.Job) (*diagnose.Opinion, error) {
 	c.mu.Lock()
 	o, ok := c.opinions[j.ID]
 	c.mu.Unlock()
@@ -175,7 +179,7 @@ func (c *advisers) glance(ctx context.Context, j *store.Job) (*diagnose.Opinion,
 
 // reason weighs a job's evidence, or finds what came of it when it was foreseen. Two
 // who want the same share one answer. The key names what the job says.
-func (c *advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opinion, key [32]byte, err error) {
+func (c *Advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opinion, key [32]byte, err error) {
 	e, err := c.entry(j.Case.Circuit)
 	if err != nil {
 		return nil, key, err
@@ -196,7 +200,7 @@ func (c *advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opini
 	}
 	v, err, _ := c.foreseeing.Do(string(key[:]), func() (any, error) {
 		// The one who asked first may leave; the others still want it.
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.patience)
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.Patience)
 		defer cancel()
 		return e.a.Glance(ctx, dj)
 	})
@@ -206,10 +210,10 @@ func (c *advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opini
 	return v.(*diagnose.Opinion).For(dj), key, nil
 }
 
-// foresee weighs what a job would amount to with one more piece of evidence, while it is
+// Foresee weighs what a job would amount to with one more piece of evidence, while it is
 // still being entered: who enters it then finds the picture ready, and, thought through,
 // what to do next as well. It stores nothing.
-func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidence, think bool) error {
+func (c *Advisers) Foresee(ctx context.Context, j *store.Job, e casefile.Evidence, think bool) error {
 	then, with := *j, *j.Case
 	with.Evidence = append(slices.Clip(with.Evidence), e)
 	then.Case = &with
@@ -235,8 +239,8 @@ func (c *advisers) foresee(ctx context.Context, j *store.Job, e casefile.Evidenc
 	return nil
 }
 
-// look begins a new look ahead of a job; latest says whether none has begun since.
-func (c *advisers) look(job uuid.UUID) (latest func() bool) {
+// Look begins a new look ahead of a job; latest says whether none has begun since.
+func (c *Advisers) Look(job uuid.UUID) (latest func() bool) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if len(c.looks) >= keepOpinions {
@@ -262,22 +266,8 @@ func sayKey(e *entry, j *diagnose.Job) (key [32]byte, err error) {
 	}
 	say.Repairs = slices.Clone(j.Repairs)
 	for i := range say.Repairs {
-		say.Repairs[i].ID, say.Repairs[i].At = "", ""
+		say.Repairs[i] = casefile.Repair{Station: say.Repairs[i].Station, After: say.Repairs[i].After}
 	}
 	b, err := json.Marshal(say)
 	return sha256.Sum256(append(b, e.key[:]...)), err
-}
-
-// Warm prepares a circuit so that the first job on it does not wait.
-func (s *Server) Warm(ctx context.Context, id string) error {
-	c, err := circuit.Family(id)
-	if err != nil {
-		return err
-	}
-	a, err := s.adv.get(c.Clone())
-	if err != nil {
-		return err
-	}
-	_, err = a.Weigh(ctx, &diagnose.Job{})
-	return err
 }

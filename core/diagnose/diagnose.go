@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"regexp"
 	"slices"
 	"sort"
 	"strings"
@@ -63,6 +64,7 @@ type Verdict struct {
 	FaultsProbability float64  `json:"faults_probability"`
 	Also              []string `json:"also"`
 	Says              string   `json:"says"`
+	Plain             string   `json:"plain"` // the same without a figure, for papers: what is reckoned is not printed as if it were read
 	Overturn          string   `json:"overturn,omitempty"`
 	Clash             []int    `json:"clash,omitempty"`  // evidence that does not fit, 1-based
 	Slip              string   `json:"slip,omitempty"`   // the slip that would resolve a contradiction
@@ -175,6 +177,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	op := &Opinion{a: a, post: full, job: j}
 	op.Format, op.Circuit, op.Reasoning = Format, a.C.ID, Version
 	op.Verdict = a.verdict(full, j)
+	op.Verdict.plain()
 	op.Shifts = a.Shifts(j)
 	if op.Verdict.Status == Contradiction {
 		a.proposeSlip(ctx, &op.Verdict, j, last)
@@ -198,6 +201,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 		if r := a.oneRepair(full); r != "" {
 			op.Verdict.Repair = r
 			op.Verdict.Says = "Good enough to decide: whatever of the likely faults it is, the repair is the same: " + lower(r) + "."
+			op.Verdict.plain()
 		}
 	}
 	op.Next, op.Looks = []Suggestion{}, []Suggestion{}
@@ -487,6 +491,17 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 		v.Overturn = a.overturn(p, top)
 	}
 	return v
+}
+
+// figures are what a verdict's sentence says of how bad a fault is, and what it costs.
+var figures = regexp.MustCompile(`, about [^,]*? too many( \([^)]*\))?`)
+
+// plain says the verdict without a figure.
+func (v *Verdict) plain() {
+	v.Plain = figures.ReplaceAllString(v.Says, "")
+	if v.Status == Contradiction {
+		v.Plain = "The readings do not agree with each other yet: they are taken again."
+	}
 }
 
 // within is the probability that a station, or one built into the same part, is

@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -85,6 +86,22 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		return nil, fmt.Errorf("the logbook's words cannot be brought up to date: %w", err)
 	}
 	return s, nil
+}
+
+// tooLong is how the database says that a text does not fit its column.
+var tooLong = regexp.MustCompile("Data too long for column '([a-z_]+)'")
+
+// TooLong reports whether an error says that a text does not fit where it is kept, and
+// which.
+func TooLong(err error) (what string, ok bool) {
+	var me *mysql.MySQLError
+	if !errors.As(err, &me) || me.Number != 1406 {
+		return "", false
+	}
+	if m := tooLong.FindStringSubmatch(me.Message); m != nil {
+		return strings.ReplaceAll(m[1], "_", " "), true
+	}
+	return "text", true
 }
 
 // Close closes the connections.

@@ -122,3 +122,16 @@ func Copy(t testing.TB, from *store.Store) *store.Store {
 	}
 	return st
 }
+
+// DSNOf returns the address of a store's database, to open it a second time.
+func DSNOf(t testing.TB, st *store.Store) string {
+	t.Helper()
+	cfg, err := mysql.ParseDSN(server.DSN())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := st.DB.QueryRowContext(t.Context(), "SELECT DATABASE()").Scan(&cfg.DBName); err != nil {
+		t.Fatal(err)
+	}
+	return cfg.FormatDSN()
+}

@@ -45,7 +45,7 @@ type Machine struct {
 // MachineIn is what is said of a machine.
 type MachineIn struct {
 	Name  string `json:"name" minLength:"1" maxLength:"120"`
-	Kind  string `json:"kind,omitempty" maxLength:"60"`
+	Kind  string `json:"kind,omitempty" maxLength:"120"`
 	Place string `json:"place,omitempty" maxLength:"120"`
 	Note  string `json:"note,omitempty" maxLength:"400"`
 	Built int    `json:"built,omitempty" doc:"year; 0: not known"`

@@ -2,12 +2,15 @@ package web_test
 
 import (
 	"net/url"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"corriente/internal/report"
 	"corriente/internal/store"
 	"corriente/internal/web"
 )
@@ -89,20 +92,20 @@ func TestANewJobBeginsWithWhatWasLearned(t *testing.T) {
 	assert.NotEmpty(t, open().Known.Rates, "nothing was lost")
 }
 
-// The customer's page says what the PDF says, with the path before the work.
+// The customer's page on the screen is the text of the PDF, word for word.
 func TestThePaperOnTheScreen(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("jory")
 	j := c.job("Rescue boat Coot")
-	var p web.PaperView
+	var p report.Paper
 	require.Equal(t, 200, c.do("GET", "/api/jobs/"+j.ID+"/paper", nil, &p))
-	assert.Equal(t, j.Diagnosis.Verdict.Says, p.Found)
-	require.NotNil(t, p.Before)
-	assert.NotEmpty(t, p.Before.Paths)
-	assert.Nil(t, p.After, "nothing was done yet")
-	assert.NotEmpty(t, p.Checks)
-	assert.NotEmpty(t, p.Watch)
-	require.NotNil(t, p.Estimate)
+	printed := strings.ReplaceAll(pdf(t, c, "/api/jobs/"+j.ID, "customer"), " ", "")
+	for _, s := range p.Sections {
+		for _, l := range slices.Concat(s.Lines, s.After) {
+			assert.Contains(t, printed, strings.Join(strings.Fields(l.Text), ""))
+		}
+	}
+	assert.Contains(t, text(p), "What is to be done")
 	assert.Equal(t, 404, c.do("GET", "/api/jobs/"+store.NewID().String()+"/paper", nil, nil))
 }
 

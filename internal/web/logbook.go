@@ -237,7 +237,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 	})
 	huma.Register(s.api, get("learned", "/api/learned/{circuit}", "What the workshop's own jobs say of a circuit's faults"), func(ctx context.Context, in *struct {
 		Circuit string `path:"circuit" maxLength:"64"`
-		Kind    string `query:"kind" maxLength:"60"`
+		Kind    string `query:"kind" maxLength:"120"`
 		Age     int    `query:"age" default:"-1" minimum:"-1" maximum:"200" doc:"years; -1: any"`
 	}) (*out[LearnView], error) {
 		if _, err := s.signedIn(ctx); err != nil {

@@ -8,6 +8,7 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -369,6 +370,9 @@ func (s *Server) fail(what string, err error) error {
 	var se huma.StatusError
 	if errors.As(err, &se) {
 		return err
+	}
+	if what, ok := store.TooLong(err); ok { // out of a file: a form's own limits come first
+		return huma.Error422UnprocessableEntity(fmt.Sprintf("The %s is too long to be kept: shorten it.", what))
 	}
 	s.log.Error(what, "err", err)
 	return huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")

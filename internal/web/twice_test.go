@@ -66,7 +66,7 @@ func TestEveryWriteSentTwiceIsWrittenOnce(t *testing.T) {
 	path := "/api/jobs/" + j.ID
 	id := func() string { return store.NewID().String() }
 	now := time.Now().UTC().Format(time.RFC3339Nano)
-	item, mended := id(), id()
+	item, mended := id(), j.Decisions[0].ID // its work is what was chosen for this part
 	attempt := id()
 	for _, w := range []struct {
 		what, method, path string
@@ -77,7 +77,7 @@ func TestEveryWriteSentTwiceIsWrittenOnce(t *testing.T) {
 		{"two at once", "POST", path + "/evidence?state=crank", map[string]any{"evidence": []any{
 			map[string]any{"id": id(), "observe": "lamps_dim", "state": "crank", "outcome": "yes", "taken_at": now},
 			map[string]any{"id": id(), "measure": "current", "state": "crank", "through": "pos_cable", "value": "140", "taken_at": now}}}},
-		{"a repair", "POST", path + "/repairs", map[string]any{"id": mended, "station": "battery", "what": "charged"}},
+		{"a repair", "POST", path + "/repairs", map[string]any{"id": id(), "station": "battery", "what": "charged"}},
 		{"a decision", "POST", path + "/decisions", map[string]any{"id": id(), "option": "repair", "station": "battery", "price": 20, "by": "customer", "who": "orchard office", "reason": "Friday", "set_aside": "it stood all winter"}},
 		{"what was done, in other words", "PUT", path + "/repairs/" + mended, map[string]any{"what": "charged and load-tested"}},
 		{"what the customer wants", "PUT", path + "/terms", map[string]any{"wishes": map[string]any{"most_cost": 60}, "with": map[string]any{}}},

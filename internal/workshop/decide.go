@@ -321,7 +321,7 @@ func (s *Service) Decide(ctx context.Context, j *store.Job, in Choice, by uuid.U
 	}
 	o := &cmp.Options[i]
 	d := store.Decision{ID: in.ID, Option: o.ID, Station: o.Station, Price: in.Price, Reason: in.Reason, By: in.By, At: time.Now().UTC(), Label: in.Label, Who: in.Who,
-		SetAside: in.SetAside, Expected: &o.Expected, Found: cut(op.Verdict.Says, 400), Temporary: o.Temporary, Limit: o.Limit, Life: o.LifeYears, Warranty: o.Warranty}
+		SetAside: in.SetAside, Expected: &o.Expected, Found: cut(op.Verdict.Plain, 400), Temporary: o.Temporary, Limit: o.Limit, Life: o.LifeYears, Warranty: o.Warranty}
 	if d.Label == "" {
 		d.Label = cut(o.Label, 400)
 	}

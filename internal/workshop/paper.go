@@ -150,15 +150,18 @@ func (d *draft) soFar() string {
 	if !slices.ContainsFunc(d.j.Case.Evidence, func(e casefile.Evidence) bool { return !e.Struck }) {
 		return "Nothing has been measured yet."
 	}
-	return d.now.Verdict.Says
+	return d.now.Verdict.Plain
 }
 
 // found is what a repair was for: as signed where it is, else as the verdict said.
 func found(r *RepairView) string {
-	if r.Found == "" {
+	switch {
+	case r.Found != "":
+		return r.Found
+	case r.Option == "":
 		return "Put right while measuring: " + lower(r.Parts) + "."
 	}
-	return r.Found
+	return "Taken to be at fault: " + lower(r.Parts) + "." // stored before what was found was kept
 }
 
 func doneHead(r *RepairView) string {

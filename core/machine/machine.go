@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strconv"
 
 	"corriente/core/casefile"
@@ -252,8 +253,8 @@ func (m *Machine) Measure(e *casefile.Evidence, in meter.Instrument) error {
 	}
 	v += sys * acc.Limit(v)
 	shown, over := acc.Shows(v)
-	if e.Measure == unit.Resistance {
-		shown = math.Max(shown, 0)
+	if slices.Contains([]unit.Measure{unit.Resistance, unit.Capacitance, unit.ACVoltage, unit.Frequency}, e.Measure) {
+		shown = math.Max(shown, 0) // no display shows less than none of these
 	}
 	if over {
 		e.Value = "OL"

@@ -126,10 +126,10 @@ func (c *Comparison) advise(st *story) {
 		return
 	}
 	c.breakEvens(st, a, b)
-	over := fmt.Sprintf("over the %s the machine is to stay", years(st.t.Years))
-	c.Says = fmt.Sprintf("%s and %s come out %.0f apart %s: let time and trust decide.", a.Label, lower(b.Label), b.Expected-a.Expected, over)
+	over := "over the " + years(st.t.Years) + " the machine is to stay"
+	c.Says = fmt.Sprintf("About the same %s, %.0f apart: %s, or %s. Let time and trust decide.", over, b.Expected-a.Expected, lower(a.Label), lower(b.Label))
 	if b.Expected > 1.05*a.Expected {
-		c.Says = fmt.Sprintf("%s costs least %s: about %.0f, %.0f less than the next, %s.", a.Label, over, a.Expected, b.Expected-a.Expected, lower(b.Label))
+		c.Says = fmt.Sprintf("Costs least %s: %s, about %.0f. The next costs %.0f more: %s.", over, lower(a.Label), a.Expected, b.Expected-a.Expected, lower(b.Label))
 	}
 }
 

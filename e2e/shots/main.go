@@ -1,6 +1,7 @@
 // Command shots takes the pictures in docs/screenshots from demo data.
 // usage: shots [-out DIR] [-base URL] [-only NAME]; without -base it starts a
-// demo of its own, on a fresh database.
+// demo of its own, on a fresh database. One picture of any page:
+// shots -base URL -out DIR -page "Orchard tractor 3/decide" -w 390 -press "button=Choose".
 package main
 
 import (
@@ -45,7 +46,8 @@ var shots = []shot{
 	{name: "strip", machine: "Cider press lorry", path: "strip", w: 1280, h: 800},
 	{name: "bench", machine: "Cider press lorry", path: "strip?beside=bench", w: 1280, h: 800, act: calculate},
 	{name: "back", machine: "Cider press lorry", path: "back", w: 1280, h: 800, act: tick},
-	{name: "prove", machine: "Rescue boat Coot", path: "prove", w: 1280, h: 800},
+	{name: "prove", machine: "Pallet truck Burdock", path: "prove", w: 1280, h: 800},
+	{name: "report", machine: "Pallet truck Burdock", path: "report", w: 1280, h: 800},
 	{name: "logbook", path: "/logbook", w: 1280, h: 800},
 	{name: "learned", path: "/logbook?view=learned", w: 1280, h: 800},
 	{name: "exercise", path: "/training", w: 1280, h: 800, act: beginExercise},
@@ -168,11 +170,38 @@ func tick(p *rod.Page) {
 	}
 }
 
+// pressAll presses what is named, one after the other.
+func pressAll(p *rod.Page, what string) {
+	for _, x := range strings.Split(what, ";") {
+		sel, text, ok := strings.Cut(x, "=")
+		if !ok {
+			continue
+		}
+		if el, err := p.Timeout(5*time.Second).ElementR(sel, text); err == nil {
+			_ = el.Click("left", 1)
+			time.Sleep(900 * time.Millisecond)
+		} else {
+			fmt.Fprintf(os.Stderr, "shots: nothing to press: %s\n", x)
+		}
+	}
+}
+
 func main() {
 	out := flag.String("out", "docs/screenshots", "folder for the pictures")
 	base := flag.String("base", "", "address of a running demo")
 	only := flag.String("only", "", "take only the pictures whose name contains this")
+	page := flag.String("page", "", "one picture of this page instead: machine/stage, or /address")
+	width := flag.Int("w", 1280, "its width")
+	height := flag.Int("h", 800, "its height")
+	press := flag.String("press", "", "what is pressed first: selector=text, several by ;")
 	flag.Parse()
+	if *page != "" {
+		s := shot{name: "page", path: *page, w: *width, h: *height, act: func(p *rod.Page) { pressAll(p, *press) }}
+		if machine, stage, ok := strings.Cut(*page, "/"); ok && machine != "" {
+			s.machine, s.path = machine, stage
+		}
+		shots = []shot{s}
+	}
 	if err := run(*out, *base, *only); err != nil {
 		fmt.Fprintln(os.Stderr, "shots: "+err.Error())
 		os.Exit(1)
@@ -254,6 +283,9 @@ func take(b *rod.Browser, base, out string, s shot) error {
 		p.MustElement(".board")
 		addr := base + s.path
 		if s.machine != "" {
+			if has, _, err := p.HasR(".jobrow", s.machine); err == nil && !has {
+				p.MustElementR("button", "Show closed too").MustClick()
+			}
 			href := p.MustElementR(".jobrow", s.machine).MustProperty("href").String()
 			addr = href[:strings.LastIndex(href, "/")+1] + s.path
 		}

@@ -186,6 +186,9 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 	if err := loadPast(ctx, st, byName, now); err != nil {
 		return err
 	}
+	if err := loadProved(ctx, st, byName, now); err != nil {
+		return fmt.Errorf("demo job with two repairs: %w", err)
+	}
 	for i, line := range stripped {
 		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, uuid.Nil); err != nil {
 			return fmt.Errorf("demo strip-down, line %d: %w", i+1, err)
@@ -223,7 +226,7 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 			act = s.Replace
 		}
 		j.Decisions = append(j.Decisions, store.Decision{ID: id("decision", d.machine+" "+d.circuit), Option: d.decide, Station: s.ID,
-			Price: act.Parts + act.Minutes/60*58, Reason: "agreed on the telephone", By: "customer", At: opened.Add(3 * time.Hour)})
+			Price: act.Parts + act.Minutes/60*58, Reason: "agreed on the telephone", By: "customer", Label: act.Label, Found: op.Verdict.Plain, Life: act.LifeYears, At: opened.Add(3 * time.Hour)})
 	}
 	if d.closed {
 		t := opened.Add(26 * time.Hour)

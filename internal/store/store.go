@@ -487,7 +487,7 @@ type writer []byte
 func (w *writer) Write(p []byte) (int, error) { *w = append(*w, p...); return len(p), nil }
 
 func idOrNil(id *uuid.UUID) any {
-	if id == nil {
+	if id == nil || *id == uuid.Nil {
 		return nil
 	}
 	return id[:]

@@ -85,7 +85,7 @@ type OldImport struct {
 }
 
 func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEntry {
-	x := LogEntry{ID: e.ID.String(), Old: e.Old, Machine: e.Machine, Circuit: e.Circuit, Complaint: e.Complaint, Says: e.Says, Option: e.Option, Price: e.Price, OpenedAt: e.OpenedAt, ClosedAt: e.ClosedAt, Fault: e.Fault}
+	x := LogEntry{ID: e.ID.String(), Old: e.Old, Machine: e.Machine, Circuit: e.Circuit, Complaint: e.Complaint, Says: e.Says, Option: optionWords(e.Option), Price: e.Price, OpenedAt: e.OpenedAt, ClosedAt: e.ClosedAt, Fault: e.Fault}
 	if !e.Old {
 		x.MachineID = e.MachineID.String()
 	}
@@ -103,6 +103,18 @@ func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEn
 		x.Fault = workshop.WasIn(c, e.Was)
 	}
 	return x
+}
+
+// optionWords is what was done in a word: of a plan for several parts that it was one.
+func optionWords(id string) string {
+	if strings.Contains(id, "+") {
+		return "several parts"
+	}
+	_, does, ok := strings.Cut(id, ".")
+	if !ok {
+		does = id
+	}
+	return strings.ReplaceAll(does, "_", " ")
 }
 
 // titles are all circuits by id.

@@ -62,7 +62,9 @@ func work(t *testing.T, family string, faults ...string) *worked {
 
 // take answers one question from the machine as it stands.
 func (w *worked) take(measure, observe, state, from, to, through string) {
-	m := machine.New(w.a.Model, machine.Spread(w.a.Model, 0.1, rand.New(rand.NewPCG(3, 3))), w.bad, w.rng)
+	// The simulated machine has at most two faults at a time: a third shows once the first is
+	// mended.
+	m := machine.New(w.a.Model, machine.Spread(w.a.Model, 0.1, rand.New(rand.NewPCG(3, 3))), w.bad[:min(len(w.bad), 2)], w.rng)
 	e := casefile.Evidence{Measure: unit.Measure(measure), Observe: observe, State: state, From: from, To: to, Through: through}
 	if observe != "" {
 		said := map[string]int{} // asked until it is clear
@@ -81,7 +83,11 @@ func (w *worked) take(measure, observe, state, from, to, through string) {
 			body[k] = v
 		}
 	}
-	require.Equal(w.t, 200, w.do("POST", w.path+"/evidence", map[string]any{"evidence": []any{body}}, &w.view))
+	var p problem
+	if code := w.do("POST", w.path+"/evidence", map[string]any{"evidence": []any{body}}, &w.view); code != 200 {
+		w.do("POST", w.path+"/evidence", map[string]any{"evidence": []any{body}}, &p)
+		require.Equal(w.t, 200, code, "%v: %s", body, p.Detail)
+	}
 }
 
 // toVerdict takes what is advised until a verdict stands.
@@ -312,7 +318,7 @@ func stray(text string, known []string) []string {
 	sort.Slice(known, func(i, j int) bool { return len(known[i]) > len(known[j]) })
 	for _, k := range known {
 		if strings.ContainsAny(k, "0123456789") {
-			text = strings.ReplaceAll(text, k, "~")
+			text = regexp.MustCompile(`(^|[^\w.,])`+regexp.QuoteMeta(k)+`($|[^\w]|\.$|\. )`).ReplaceAllString(text, "$1~$2")
 		}
 	}
 	for _, x := range []*regexp.Regexp{dates, reckoned, pageOf} {
@@ -324,6 +330,7 @@ func stray(text string, known []string) []string {
 // No paper of the demo's jobs prints a figure that is neither a reading, a price, a date nor
 // marked as reckoned; and the check sees one that is.
 func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
+	assert.Equal(t, []string{"7.03"}, stray("Motor 7.03 V, code 3.", []string{"3"}))
 	assert.Equal(t, []string{"7.03"}, stray("Before: Motor 7.03 V, 12.10 V read on 3 May 2026. Motor: reckoned, half last longer than 4 years.", []string{"12.10 V"}))
 	c, _ := serve(t)
 	c.signIn("jory")
@@ -356,7 +363,9 @@ func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
 		for _, o := range jc.Circuit.Observations {
 			known = append(known, o.Label)
 			for _, x := range o.Outcomes {
-				known = append(known, x.Label)
+				if len(x.Label) > 2 { // a blink code is known only where it was read
+					known = append(known, x.Label)
+				}
 			}
 		}
 		for _, e := range j.Evidence {
@@ -365,7 +374,12 @@ func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
 		for _, k := range v.Checks { // in the column of what is reckoned
 			known = append(known, k.GoodSays)
 		}
-		for _, w := range j.Work {
+		total := 0.0
+		for i, w := range j.Work {
+			known = append(known, fmt.Sprintf("%d. %s", i+1, w.Parts))
+			if w.Paid != nil {
+				total += *w.Paid
+			}
 			known = append(known, w.What, w.Label, w.Reason, w.Limit)
 			for _, x := range []*float64{w.Price, w.Paid} {
 				if x != nil {
@@ -373,6 +387,16 @@ func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
 				}
 			}
 		}
+		var costs []web.RepairCosts
+		require.Equal(t, 200, c.do("GET", path+"/costs", nil, &costs))
+		for _, x := range costs {
+			total += x.Price
+			known = append(known, fmt.Sprintf("%.2f", x.Price))
+		}
+		for _, x := range v.Records {
+			known = append(known, x.Counter)
+		}
+		known = append(known, fmt.Sprintf("%.2f", total))
 		said := pdf(t, c, path, "customer")
 		assert.Empty(t, stray(said, known), "%s, %s:\n%s", r.Machine, r.Complaint, said)
 		assert.Contains(t, said, "What was wrong")
@@ -432,4 +456,79 @@ func TestWhatIsTooLongIsRefused(t *testing.T) {
 	_, code, p := w.sign("passed", "")
 	require.Equal(t, 200, code, p.Detail)
 	require.Equal(t, 200, w.do("GET", "/api/learned/starter?kind="+strings.Repeat("k", 100), nil, nil))
+}
+
+// Jobs with two faults and one with three are worked to the end: whatever the verdict names
+// is repaired, a proof that fails sends the technician on, and in the end all that was
+// wrong is mended, proved, and on the paper.
+func TestJobsWithSeveralFaults(t *testing.T) {
+	for _, x := range []struct {
+		family string
+		faults []string
+	}{
+		{"starter", []string{"gnd_cable.high_resistance=0.02ohm", "main_contact.high_resistance=0.06ohm"}},
+		{"two_wire_motor", []string{"ground_point.high_resistance=4ohm", "motor.brushes_worn=6ohm"}},
+		{"traction", []string{"interlock.stuck_open", "motor_connector.high_resistance=0.3ohm", "motor.brushes_worn=1.2ohm"}},
+	} {
+		t.Run(x.family, func(t *testing.T) {
+			w := work(t, x.family, x.faults...)
+			rounds := 0
+			for ; rounds < 7; rounds++ {
+				w.toVerdict()
+				w.mend()
+				v := w.prove()
+				if !v.Failed && len(v.Missing) == 0 {
+					_, code, p := w.sign("passed", "")
+					require.Equal(t, 200, code, p.Detail)
+					break
+				}
+				_, code, p := w.sign("failed", "not yet")
+				require.Equal(t, 200, code, p.Detail)
+				require.Equal(t, 200, w.do("GET", w.path, nil, &w.view))
+			}
+			assert.Empty(t, w.bad, "all that was wrong is mended")
+			require.Equal(t, 200, w.do("GET", w.path, nil, &w.view))
+			said := text(w.paper())
+			for _, f := range x.faults {
+				id, _, _ := strings.Cut(f, ".")
+				assert.Contains(t, strings.ToLower(said), strings.ToLower(w.a.C.Station(id).Label))
+			}
+			assert.NotNil(t, w.view.ClosedAt)
+			for _, r := range w.view.Work {
+				t.Log(r.Parts, r.Status, r.What)
+			}
+		})
+	}
+}
+
+// Every kind of circuit, from the complaint to a signed paper: what the proof asks for is
+// passed by the machine once it is mended, and the customer's page says what it was, what
+// was done and how one knows.
+func TestEveryKindOfJobEndsWithItsPapers(t *testing.T) {
+	for family, fault := range map[string]string{
+		"starter": "coil.sticking", "blower_module": "module.no_output", "blower_resistor": "resistor_pack.open", "wiper": "park_switch.stuck_open", "window": "drive.binding=x3",
+		"traction": "battery_connector.open", "contactor_motor": "motor.bearing_drag=x8", "two_wire_motor": "motor.seized", "actuator": "motor.winding_open", "stator": "phase_2.open", "capacitor_fan": "capacitor.open",
+	} {
+		t.Run(family, func(t *testing.T) {
+			w := work(t, family, fault)
+			w.toVerdict()
+			r := w.mend()
+			require.Empty(t, w.bad, "the verdict named %v: %s", r.Stations, w.view.Diagnosis.Verdict.Says)
+			v := w.prove()
+			require.False(t, v.Failed, "%+v", v.Remarks)
+			require.Empty(t, v.Missing)
+			_, code, p := w.sign("passed", "")
+			require.Equal(t, 200, code, p.Detail)
+			said := text(w.paper())
+			station, _, _ := strings.Cut(fault, ".")
+			assert.Contains(t, said, "It was the "+lowerFirst(w.a.C.Station(station).Label)+": ")
+			assert.Contains(t, said, "Proved good. Jory Reed")
+			assert.Contains(t, said, "What we did")
+			assert.NotContains(t, said, "not good")
+			for _, k := range v.Checks {
+				st := w.a.C.State(k.State)
+				assert.False(t, st.Supply == "mains" && k.Measure != "", "nothing is probed on the mains")
+			}
+		})
+	}
 }

@@ -219,6 +219,9 @@ func Words(c *circuit.Circuit, n *diagnose.Suggestion) string {
 	}
 	label := func(id string) string {
 		if x := c.Node(id); x != nil {
+			if of, what, ok := strings.Cut(x.Label, ", "); ok { // a comma would read as the next end
+				return of + " (" + what + ")"
+			}
 			return x.Label
 		}
 		return id

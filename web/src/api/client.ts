@@ -24,6 +24,10 @@ export type OptionsView = S["OptionsView"];
 export type Option = S["Option"];
 export type Part = S["Part"];
 export type ProveView = S["ProveView"];
+/** One repair of a job: what was found, chosen, done and proved. */
+export type RepairView = S["RepairView"];
+export type Wishes = S["Wishes"];
+export type Paper = S["Paper"];
 export type AttemptView = S["AttemptView"];
 export type Move = S["Move"];
 export type LogEntry = S["LogEntry"];

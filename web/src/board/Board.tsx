@@ -24,6 +24,7 @@ const stages: Record<Row["stage"], { label: string; to: string }> = {
 const order: Row["stage"][] = ["decide", "measure", "checks", "complaint", "decided", "closed"];
 
 function outcome(r: Row): string {
+  if (r.was && r.closed_at) return r.was; // as it was signed; the verdict before it is past
   if (r.readings + r.looks === 0) return "nothing taken yet";
   if (r.status === "isolated") return `${r.station}, ${share(r.probability)}`;
   if (r.status === "nothing_wrong") return "nothing wrong";

@@ -1,53 +1,69 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, InputNumber } from "antd";
 import { useState } from "react";
-import { api, must } from "../api/client";
+import { api, must, type RepairView } from "../api/client";
 import { useApp } from "../app/context";
 import { useJob } from "../job/job";
 import { money } from "../shared/format";
 
-/** What it came to in the end, against what was estimated. */
+type Kept = { parts: number; minutes: number; price: number; repair: string };
+
+/** What each repair came to in the end, against what was estimated. */
 export function Costs() {
   const { job } = useJob();
   const { mayWrite } = useApp();
-  const last = job.decisions.at(-1);
-  const [v, setV] = useState<{ parts?: number; minutes?: number; price?: number }>({});
-  const client = useQueryClient();
   const kept = useQuery({
     queryKey: ["costs", job.id],
     queryFn: () => must(api.GET("/api/jobs/{id}/costs", { params: { path: { id: job.id } } })),
   });
+  const worked = job.work.filter((w) => w.status !== "changed" && w.option !== "leave");
+  if (worked.length === 0 || !mayWrite) return null;
+  return (
+    <details className="card terms-card">
+      <summary>What it came to in the end</summary>
+      {worked.map((r) => (
+        <Of key={r.id} r={r} now={kept.data?.find((c) => c.repair === r.id)} named={worked.length > 1} />
+      ))}
+    </details>
+  );
+}
+
+function Of({ r, now, named }: { r: RepairView; now?: Kept; named: boolean }) {
+  const { job } = useJob();
+  const client = useQueryClient();
+  const [v, setV] = useState<{ parts?: number; minutes?: number; price?: number }>({});
   const put = useMutation({
     mutationFn: () =>
       must(
-        api.PUT("/api/jobs/{id}/costs", {
-          params: { path: { id: job.id } },
+        api.PUT("/api/jobs/{id}/costs/{repair}", {
+          params: { path: { id: job.id, repair: r.id } },
           body: {
-            parts: v.parts ?? kept.data?.parts ?? 0,
-            minutes: v.minutes ?? kept.data?.minutes ?? 0,
-            price: v.price ?? kept.data?.price ?? 0,
+            parts: v.parts ?? now?.parts ?? 0,
+            minutes: v.minutes ?? now?.minutes ?? 0,
+            price: v.price ?? now?.price ?? 0,
           },
         }),
       ),
-    onSuccess: (d) => client.setQueryData(["costs", job.id], d),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ["costs", job.id] });
+      void client.invalidateQueries({ queryKey: ["paper", job.id] });
+    },
   });
-  if (!last || !mayWrite) return null;
   const field = (k: "parts" | "minutes" | "price", label: string) => (
     <label>
       {label}
       <InputNumber
         min={0}
         max={1000000}
-        value={v[k] ?? kept.data?.[k]}
+        value={v[k] ?? now?.[k]}
         onChange={(x) => setV({ ...v, [k]: typeof x === "number" ? x : undefined })}
       />
     </label>
   );
-  const now = kept.data;
-  const off = now ? now.price - last.price : 0;
+  const off = now && r.price !== undefined ? now.price - r.price : 0;
   return (
-    <details className="card terms-card">
-      <summary>What it came to in the end</summary>
+    <>
+      {named && <h3>{r.parts}</h3>}
       <div className="terms">
         {field("parts", "Parts")}
         {field("minutes", "Minutes of labour")}
@@ -58,13 +74,17 @@ export function Costs() {
           Keep
         </Button>{" "}
         {now &&
-          `✓ Kept: ${money(now.price)} against ${money(last.price)} estimated, ${off === 0 ? "as estimated" : off > 0 ? `${money(off)} more` : `${money(-off)} less`}.`}
+          `✓ Kept: ${money(now.price)}${
+            r.price === undefined
+              ? ""
+              : ` against ${money(r.price)} estimated, ${off === 0 ? "as estimated" : off > 0 ? `${money(off)} more` : `${money(-off)} less`}`
+          }.`}
       </p>
       {put.error && (
         <p className="wrong" role="alert">
           {put.error.message}
         </p>
       )}
-    </details>
+    </>
   );
 }

@@ -10,6 +10,7 @@ import { keep, reach, useLink } from "../offline/sync";
 import { useKeys, useNarrow } from "../shared/hooks";
 import { JobContext, useJobQuery } from "./job";
 import { KeyHelp } from "./KeyHelp";
+import { settled } from "./repairs";
 
 const Complaint = lazy(() => import("../complaint/Complaint"));
 const Checks = lazy(() => import("../checks/Checks"));
@@ -45,9 +46,14 @@ const stages: Stage[] = [
   },
   { id: "trace", label: "Trace", key: "t", done: never },
   { id: "strip", label: "Strip-down", key: "s", done: never },
-  { id: "decide", label: "Decide", key: "d", done: (j) => j.decisions.length > 0 },
+  {
+    id: "decide",
+    label: "Decide",
+    key: "d",
+    done: (j) => j.work.some((w) => w.option && w.status !== "changed"),
+  },
   { id: "back", label: "Put back", key: "p", done: never },
-  { id: "prove", label: "Prove", key: "v", done: (j) => j.proved },
+  { id: "prove", label: "Prove", key: "v", done: (j) => settled(j.work) && j.proved },
   { id: "report", label: "Report", key: "r", done: never },
 ];
 

@@ -96,11 +96,21 @@ export function useWrites(id: string, state: string, quick = false) {
     onSuccess: (j) => done(j, state),
   });
   const repair = useMutation({
-    mutationFn: (v: { id: string; station: string; what: string }) =>
+    mutationFn: (v: { id: string; station?: string; decision?: string; what: string }) =>
       must(api.POST("/api/jobs/{id}/repairs", { params: { path: { id }, query: { state } }, body: v })),
     onSuccess: (j) => done(j, state),
   });
-  return { enter, strike, change, repair };
+  const reword = useMutation({
+    mutationFn: (v: { repair: string; what: string }) =>
+      must(
+        api.PUT("/api/jobs/{id}/repairs/{repair}", {
+          params: { path: { id, repair: v.repair }, query: { state } },
+          body: { what: v.what },
+        }),
+      ),
+    onSuccess: (j) => done(j, state),
+  });
+  return { enter, strike, change, repair, reword };
 }
 
 export const nodeLabel = (c: Circuit, id?: string) => c.nodes.find((n) => n.id === id)?.label ?? id ?? "";

@@ -159,7 +159,7 @@ function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
       </span>
       <span>
         {e.complaint}
-        <small>{e.says}</small>
+        {!e.fault && <small>{e.says}</small>}
       </span>
       <span>
         {e.fault && <b>{e.fault}</b>}

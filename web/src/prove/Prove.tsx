@@ -4,18 +4,18 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, must, type ProveView } from "../api/client";
 import { useApp } from "../app/context";
-import { evidence, observationOf, stationOf, useJob, useWrites } from "../job/job";
-import { age } from "../shared/format";
+import { evidence, observationOf, useJob, useWrites } from "../job/job";
+import { RepairList } from "../job/RepairList";
+import { age, lower } from "../shared/format";
 import { newId } from "../shared/id";
 
 type Check = ProveView["checks"][number];
 
 /** Before and after on the same readings, in the bands of this vehicle; ticked, signed and dated. */
 export default function Prove() {
-  const { job, circuit, state } = useJob();
+  const { job } = useJob();
   const { me, mayWrite } = useApp();
   const client = useQueryClient();
-  const { repair } = useWrites(job.id, state);
   const path = { id: job.id };
   const q = useQuery({
     queryKey: ["proof", job.id, job.revision],
@@ -36,19 +36,21 @@ export default function Prove() {
   const [signed, setSigned] = useState(me.name.replace(/ \(.*\)$/, ""));
   const [counter, setCounter] = useState("");
   const [remark, setRemark] = useState("");
-  const [fault, setFault] = useState<string>();
+  const [was, setWas] = useState<Record<string, string>>({});
   const [id, setId] = useState(newId);
   const sign = useMutation({
     mutationFn: (result: "passed" | "remark" | "failed") =>
       must(
         api.POST("/api/jobs/{id}/proof", {
           params: { path },
-          body: { id, result, remark, signed, counter, fault: fault ?? q.data?.faults[0]?.id },
+          body: { id, result, remark, signed, counter, was },
         }),
       ),
     onSuccess: (v) => {
       setId(newId());
+      setRemark("");
       put(v);
+      void client.invalidateQueries({ queryKey: ["paper", job.id] });
       void client.invalidateQueries({ queryKey: ["job", job.id] });
       void client.invalidateQueries({ queryKey: ["board"] });
     },
@@ -68,33 +70,27 @@ export default function Prove() {
       </main>
     );
   if (!v) return <p className="quiet centred">Reading the proof …</p>;
-  if (!v.station)
+  if (v.repairs.length === 0)
     return (
       <main className="page narrow">
-        <h1>Nothing was done yet</h1>
-        <p>
-          What was chosen under <Link to="../decide">Decide</Link> is proved here, on the same readings as
-          before.
-        </p>
+        <h1>{v.todo ? "The work is not recorded yet" : "Nothing was done yet"}</h1>
+        {v.todo ? (
+          <RepairList work={[v.todo]} />
+        ) : (
+          <p>
+            What was chosen under <Link to="../decide">Decide</Link> is proved here, on the same readings as
+            before.
+          </p>
+        )}
       </main>
     );
-  const part = stationOf(circuit, v.station)?.label ?? v.station;
+  const parts = v.repairs.map((r) => lower(r.parts)).join(" and the ");
   const last = v.records.at(-1);
   const open = v.checks.filter((c) => c.passed == null).length;
-  const error = tick.error ?? sign.error ?? repair.error;
+  const error = tick.error ?? sign.error;
   return (
     <main className="page prove">
-      <h1>
-        {last && last.result !== "failed"
-          ? `✓ Proved good${last.result === "remark" ? ", with a remark" : ""}: ${part.toLowerCase()}`
-          : last
-            ? `✕ Not good yet: ${part.toLowerCase()}`
-            : v.failed
-              ? `A check is out of its band: the ${part.toLowerCase()} is not proved`
-              : open > 0
-                ? `Prove the ${part.toLowerCase()}: ${open} ${open === 1 ? "check" : "checks"} to take`
-                : "All checks are good: tick and sign"}
-      </h1>
+      <h1>{heading(v, parts, open)}</h1>
       {v.excluded !== undefined && mayWrite && (
         <p>
           <label className="plain">
@@ -105,32 +101,27 @@ export default function Prove() {
       )}
       {last && (
         <p>
-          {last.signed}
-          {last.counter ? `, at ${last.counter}` : ""}, {age(last.at)}. {last.remark}{" "}
-          {last.result === "failed" ? (
-            <Link to="../measure">The diagnosis goes on with the new readings</Link>
-          ) : (
-            <Link to="../report">Print the report</Link>
+          {v.open ? "" : `${last.says} `}
+          {last.counter ? `At ${last.counter}. ` : ""}
+          {v.open && last.result === "failed" && (
+            <>
+              The proof of {age(last.at)} ago failed: {last.remark}.{" "}
+              <Link to="../measure">Find what is still wrong</Link>, or take the readings again.
+            </>
           )}
+          {!v.open && <Link to="../report">Print the report</Link>}
         </p>
       )}
-      {!v.repaired && mayWrite && (
-        <p className="card">
-          The work is not recorded yet.{" "}
-          <Button
-            type="primary"
-            loading={repair.isPending}
-            onClick={() =>
-              repair.mutate({
-                id: newId(),
-                station: v.station,
-                what: job.decisions.at(-1)?.label || "Work done",
-              })
-            }
-          >
-            The work is done
-          </Button>
-        </p>
+      {v.todo && (
+        <section className="card">
+          <h2>Still to be done</h2>
+          <RepairList work={[v.todo]} />
+        </section>
+      )}
+      {v.open && (
+        <section className="card">
+          <RepairList work={v.repairs} />
+        </section>
       )}
       <section className="card">
         <h2>Before and after</h2>
@@ -142,7 +133,7 @@ export default function Prove() {
             <span>Good is</span>
           </li>
           {v.checks.map((c, i) => (
-            <Line key={i} c={c} mayWrite={mayWrite && v.repaired} />
+            <Line key={i} c={c} mayWrite={mayWrite && v.open} />
           ))}
         </ul>
       </section>
@@ -161,61 +152,66 @@ export default function Prove() {
           </p>
         </section>
       )}
-      <section className="card">
-        <h2>And besides</h2>
-        <ul className="ticks">
-          {v.ticks.map((t) => (
-            <li key={t.id}>
-              <button
-                type="button"
-                role="checkbox"
-                aria-checked={t.value !== ""}
-                aria-label={t.label}
-                className="tick"
-                disabled={!mayWrite}
-                onClick={() =>
-                  tick.mutate({ tick: t.id, value: t.value ? "" : new Date().toISOString().slice(0, 16) })
-                }
-              >
-                {t.value ? "✓" : ""}
-              </button>
-              <span>
-                {t.label}
-                {!t.must && <small className="quiet"> if it can be done</small>}
-                {t.id === "genset" && (
-                  <small>
-                    {" "}
-                    <Link to="../strip?beside=bench">reckon the droop</Link>
-                  </small>
-                )}
-              </span>
-            </li>
-          ))}
-        </ul>
-        {v.left > 0 && (
-          <p className="warn">
-            {v.left} things of the strip-down are neither back nor explained.{" "}
-            <Link to="../back">Put them back</Link>
-          </p>
-        )}
-      </section>
-      {mayWrite && (
+      {v.open && (
+        <section className="card">
+          <h2>And besides</h2>
+          <ul className="ticks">
+            {v.ticks.map((t) => (
+              <li key={t.id}>
+                <button
+                  type="button"
+                  role="checkbox"
+                  aria-checked={t.value !== ""}
+                  aria-label={t.label}
+                  className="tick"
+                  disabled={!mayWrite}
+                  onClick={() =>
+                    tick.mutate({ tick: t.id, value: t.value ? "" : new Date().toISOString().slice(0, 16) })
+                  }
+                >
+                  {t.value ? "✓" : ""}
+                </button>
+                <span>
+                  {t.label}
+                  {!t.must && <small className="quiet"> if it can be done</small>}
+                  {t.id === "genset" && (
+                    <small>
+                      {" "}
+                      <Link to="../strip?beside=bench">reckon the droop</Link>
+                    </small>
+                  )}
+                </span>
+              </li>
+            ))}
+          </ul>
+          {v.left > 0 && (
+            <p className="warn">
+              {v.left} things of the strip-down are neither back nor explained.{" "}
+              <Link to="../back">Put them back</Link>
+            </p>
+          )}
+        </section>
+      )}
+      <Earlier records={v.open ? v.records : v.records.slice(0, -1)} />
+      {mayWrite && v.open && (
         <section className="card sign">
           <h2>Sign</h2>
           <div className="terms">
-            <label>
-              It was
-              <Select
-                aria-label="What it was"
-                value={fault ?? v.faults[0]?.id}
-                onChange={setFault}
-                popupMatchSelectWidth={false}
-                options={[
-                  ...v.faults.map((f) => ({ value: f.id, label: f.label })),
-                  { value: "none", label: "nothing was wrong" },
-                ]}
-              />
-            </label>
+            {v.repairs.map((r) => (
+              <label key={r.id}>
+                It was{v.repairs.length > 1 ? `, ${lower(r.parts)}` : ""}
+                <Select
+                  aria-label={`What it was: ${lower(r.parts)}`}
+                  value={was[r.id] ?? r.faults[0]?.id}
+                  onChange={(f) => setWas({ ...was, [r.id]: f })}
+                  popupMatchSelectWidth={false}
+                  options={[
+                    ...r.faults.map((f) => ({ value: f.id, label: f.label })),
+                    { value: "none", label: "nothing was wrong with it" },
+                  ]}
+                />
+              </label>
+            ))}
             <label>
               Name
               <Input
@@ -240,7 +236,7 @@ export default function Prove() {
               <Input
                 aria-label="Remark"
                 maxLength={400}
-                placeholder="needed for a pass with a remark, or a fail"
+                placeholder="needed to accept with a remark, or to fail it"
                 value={remark}
                 onChange={(e) => setRemark(e.target.value)}
               />
@@ -257,7 +253,7 @@ export default function Prove() {
               ✓ Passed
             </Button>
             <Button size="large" disabled={!remark.trim()} onClick={() => sign.mutate("remark")}>
-              Passed, with the remark
+              Accept, with the remark
             </Button>
             <Button size="large" danger disabled={!remark.trim()} onClick={() => sign.mutate("failed")}>
               ✕ Failed
@@ -272,6 +268,41 @@ export default function Prove() {
         </p>
       )}
     </main>
+  );
+}
+
+/** What the page is about, in one line. "Proved good" stands over nothing that is not. */
+function heading(v: ProveView, parts: string, open: number): string {
+  if (!v.open) {
+    const last = v.records.at(-1);
+    return last?.result === "remark" ? `✓ Accepted with a remark: ${parts}` : `✓ Proved good: ${parts}`;
+  }
+  if (v.failed) return `A check is out of its band: the ${parts} is not proved`;
+  if (open > 0) return `Prove the ${parts}: ${open} ${open === 1 ? "check" : "checks"} to take`;
+  return "All checks are good: tick and sign";
+}
+
+/** Proofs that were signed before, with what was not good then. */
+function Earlier({ records }: { records: ProveView["records"] }) {
+  if (records.length === 0) return null;
+  return (
+    <section className="card">
+      <h2>Signed before</h2>
+      <ul>
+        {records.map((r) => (
+          <li key={r.at}>
+            {r.says}
+            {r.checks
+              .filter((c) => c.passed === false)
+              .map((c) => (
+                <p key={c.label} className="quiet">
+                  ✕ {c.label}: {c.after_says}, good is {c.good_says}
+                </p>
+              ))}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

@@ -1,11 +1,8 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link } from "react-router";
-import { api, must } from "../api/client";
+import { api, must, type Paper } from "../api/client";
 import { useJob } from "../job/job";
-import { CurrentPath } from "../measure/CurrentPath";
-import { PathStrip } from "../measure/PathStrip";
-import { useNarrow } from "../shared/hooks";
 
 const sheets = [
   [
@@ -16,7 +13,7 @@ const sheets = [
   [
     "file",
     "For the file",
-    "Everything: readings with their uncertainty, reasoning, strip-down, photos, costs.",
+    "Everything: readings with their uncertainty, each repair, each proof, strip-down, photos, costs.",
   ],
   ["label", "Label for the machine", "Date, what and by whom; a temporary repair says so, with its limit."],
 ] as const;
@@ -24,13 +21,10 @@ const sheets = [
 /** The papers of a job, to look at, print and send. */
 export default function Report() {
   const { job } = useJob();
-  const narrow = useNarrow();
-  const Path = narrow ? PathStrip : CurrentPath;
   const paper = useQuery({
     queryKey: ["paper", job.id, job.revision],
     queryFn: () => must(api.GET("/api/jobs/{id}/paper", { params: { path: { id: job.id } } })),
   });
-  const p = paper.data;
   const exercise = useMutation({
     mutationFn: () => must(api.POST("/api/jobs/{id}/exercise", { params: { path: { id: job.id } } })),
   });
@@ -63,105 +57,92 @@ export default function Report() {
           {exercise.error && <span className="wrong">{exercise.error.message}</span>}
         </p>
       )}
-      {job.decisions.length === 0 && (
+      {job.work.length === 0 && (
         <p className="quiet">
           Nothing is decided yet: the papers say what is known so far. <Link to="../decide">Decide</Link>
         </p>
       )}
-      <section className="card printable">
-        <h1>{job.machine.name}</h1>
-        <p className="quiet">
-          {job.title} · opened {new Date(job.opened_at).toLocaleDateString()}
+      {paper.error && (
+        <p className="wrong" role="alert">
+          {paper.error.message}
         </p>
-        <h2>What was wrong</h2>
-        <p>“{job.complaint || "no complaint was noted"}”</p>
-        <h2>What we found</h2>
-        <p className="figure">{p?.found ?? job.diagnosis.verdict.says}</p>
-        {paper.error && (
-          <p className="wrong" role="alert">
-            {paper.error.message}
-          </p>
-        )}
-        {p?.done && (
-          <>
-            <h2>{p.after ? "What we did" : "What is to be done"}</h2>
-            <p>
-              {p.done}. {p.choice}
-            </p>
-          </>
-        )}
-        {p?.limit && (
-          <p className="caution">
-            ⚠ Temporary{p.until ? `, until ${new Date(p.until).toLocaleDateString()}` : ""}: {p.limit}
-          </p>
-        )}
-        {[
-          { title: "Before", pic: p?.before },
-          { title: "After", pic: p?.after },
-        ].map(({ title, pic }) =>
-          pic ? (
-            <figure key={title} className="paper-path">
-              <figcaption>{title}: how the current comes through</figcaption>
-              <Path picture={pic} onNode={() => undefined} onStation={() => undefined} />
-            </figure>
-          ) : null,
-        )}
-        {p && p.checks.length > 0 && (
-          <>
-            <h2>{p.proof ? "How we know it is good" : "How we shall know that it is good"}</h2>
+      )}
+      {paper.data && <Sheet p={paper.data} />}
+    </main>
+  );
+}
+
+/** The customer's page, word for word what the PDF says. */
+function Sheet({ p }: { p: Paper }) {
+  return (
+    <section className="card printable" aria-label="The customer's page">
+      <p className="paper-top">
+        <span>{p.workshop}</span>
+        <span>
+          Job {p.job} · {new Date(p.opened).toLocaleDateString()}
+        </span>
+      </p>
+      <h1>{p.title}</h1>
+      <p className="quiet">{p.sub}</p>
+      {p.sections.map((s) => (
+        <section key={s.id}>
+          <h2>{s.head}</h2>
+          <Lines lines={s.lines} />
+          {s.table && (
             <table>
+              <colgroup>
+                {s.table.share.map((w, i) => (
+                  <col key={i} style={{ width: `${w * 100}%` }} />
+                ))}
+              </colgroup>
               <thead>
                 <tr>
-                  <th>Checked</th>
-                  <th>Before</th>
-                  <th>After</th>
-                  <th>Good is</th>
+                  {s.table.head.map((h, i) => (
+                    <th key={i}>{h}</th>
+                  ))}
                 </tr>
               </thead>
               <tbody>
-                {p.checks.map((c) => (
-                  <tr key={c.label}>
-                    <td>{c.label}</td>
-                    <td>{c.before}</td>
-                    <td>{c.after}</td>
-                    <td>{c.good}</td>
+                {s.table.rows.map((r, i) => (
+                  <tr key={i}>
+                    {r.map((c, k) => (
+                      <td key={k}>{c}</td>
+                    ))}
                   </tr>
                 ))}
               </tbody>
             </table>
-            {p.proof && (
-              <p>
-                <b>
-                  {p.proof} {p.remark}
-                </b>
-              </p>
-            )}
-          </>
-        )}
-        {(p?.paid ?? p?.estimate) !== undefined && (
-          <>
-            <h2>What it came to</h2>
-            <p>
-              {p?.paid !== undefined
-                ? `${p.paid.toFixed(2)}${p.estimate !== undefined ? ` (estimated ${p.estimate.toFixed(2)})` : ""}`
-                : `estimated ${p?.estimate?.toFixed(2)}`}
-            </p>
-          </>
-        )}
-        {p && p.watch.length > 0 && (
-          <>
-            <h2>What to watch</h2>
-            <ul>
-              {p.watch.map((w) => (
-                <li key={w}>{w}</li>
-              ))}
-            </ul>
-          </>
-        )}
-        <p className="no-print">
-          <Button onClick={() => window.print()}>Print this page</Button>
-        </p>
-      </section>
-    </main>
+          )}
+          <Lines lines={s.after ?? []} />
+        </section>
+      ))}
+      <p className="quiet">{p.foot}</p>
+      <p className="no-print">
+        <Button onClick={() => window.print()}>Print this page</Button>
+      </p>
+    </section>
+  );
+}
+
+function Lines({ lines }: { lines: Paper["sections"][number]["lines"] }) {
+  const points = lines.filter((l) => l.style === "point");
+  return (
+    <>
+      {lines.map((l, i) =>
+        l.style === "point" ? null : (
+          <p key={i} className={l.style ? `paper-${l.style}` : undefined}>
+            {l.style === "caution" && "⚠ "}
+            {l.text}
+          </p>
+        ),
+      )}
+      {points.length > 0 && (
+        <ul>
+          {points.map((l) => (
+            <li key={l.text}>{l.text}</li>
+          ))}
+        </ul>
+      )}
+    </>
   );
 }

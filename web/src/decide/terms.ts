@@ -1,0 +1,64 @@
+// What a job is decided by besides its evidence: the workshop's own terms, remembered on this device, and what belongs
+// to the job, kept with it.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, must, type Figures, type Terms, type Wishes } from "../api/client";
+import { useRested } from "../shared/hooks";
+
+const usual: Terms = { hour_rate: 58, loss_per_day: 25, years: 4, comeback: 60, postage: 8 };
+const kept = "corriente-terms";
+
+function remembered(): Terms {
+  try {
+    const t = JSON.parse(localStorage.getItem(kept) ?? "null") as Terms | null;
+    return t && typeof t.hour_rate === "number" ? { ...usual, ...t } : usual;
+  } catch {
+    return usual;
+  }
+}
+
+/** The terms this workshop used last: they are its own, not the job's. */
+export function useTerms() {
+  const [terms, set] = useState<Terms>(remembered);
+  return {
+    terms,
+    setTerms: (t: Terms) => {
+      set(t);
+      try {
+        localStorage.setItem(kept, JSON.stringify(t));
+      } catch {
+        // A browser that keeps nothing still decides.
+      }
+    },
+  };
+}
+
+/** What the customer wants and the figures typed for this job, kept with it a moment after they rest. */
+export function useJobTerms(id: string, mayWrite: boolean) {
+  const client = useQueryClient();
+  const q = useQuery({
+    queryKey: ["terms", id],
+    queryFn: () => must(api.GET("/api/jobs/{id}/terms", { params: { path: { id } } })),
+    staleTime: Infinity,
+  });
+  const [typed, setTyped] = useState<{ wishes: Wishes; with: Record<string, Figures> }>();
+  const now = typed ?? q.data ?? { wishes: {}, with: {} };
+  const keep = useMutation({
+    mutationFn: (body: typeof now) =>
+      must(api.PUT("/api/jobs/{id}/terms", { params: { path: { id } }, body })),
+    onSuccess: (v) => client.setQueryData(["terms", id], v),
+  });
+  const rested = useRested(typed, 500);
+  const put = keep.mutate;
+  useEffect(() => {
+    if (rested && mayWrite) put(rested);
+  }, [rested, mayWrite, put]);
+  return {
+    ready: q.isSuccess || q.isError,
+    wishes: now.wishes,
+    figures: now.with,
+    setWishes: (wishes: Wishes) => setTyped({ ...now, wishes }),
+    setFigures: (figures: Record<string, Figures>) => setTyped({ ...now, with: figures }),
+    error: keep.error ?? q.error,
+  };
+}

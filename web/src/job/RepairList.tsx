@@ -1,0 +1,119 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { RepairView } from "../api/client";
+import { useApp } from "../app/context";
+import { age, lower } from "../shared/format";
+import { newId } from "../shared/id";
+import { useJob, useWrites } from "./job";
+import { statusWords } from "./repairs";
+
+/** The repairs of a job, each with what was found, chosen and done of it. */
+export function RepairList({ work }: { work: RepairView[] }) {
+  return (
+    <ol className="repairs">
+      {work.map((r) => (
+        <One key={r.id} r={r} />
+      ))}
+    </ol>
+  );
+}
+
+function One({ r }: { r: RepairView }) {
+  const { mayWrite } = useApp();
+  const chosen = [
+    r.price !== undefined && r.option !== "leave" ? `agreed at ${r.price.toFixed(2)}` : "",
+    r.by ? `chosen by the ${r.by}${r.who ? ` (${r.who})` : ""}${r.reason ? `: ${r.reason}` : ""}` : "",
+  ].filter(Boolean);
+  return (
+    <li className={`repair is-${r.status}`}>
+      <p>
+        <b>{r.parts}</b> <span className="repair-status">{statusWords[r.status]}</span>{" "}
+        <small className="quiet">{r.chosen_at ? age(r.chosen_at) : r.done_at ? age(r.done_at) : ""}</small>
+      </p>
+      {r.found && <p>{r.found}</p>}
+      {r.label && (
+        <p>
+          {r.label}
+          {chosen.length > 0 && `, ${chosen.join(", ")}`}
+          {r.set_aside && `; against the advice: ${r.set_aside}`}
+        </p>
+      )}
+      {r.temporary && r.limit && r.status !== "succeeded" && (
+        <p className="caution">
+          ⚠ Temporary{r.until ? `, until ${new Date(r.until).toLocaleDateString()}` : ""}: {r.limit}
+        </p>
+      )}
+      {mayWrite && r.status === "chosen" && <Do r={r} />}
+      {(r.status === "done" || r.status === "failed") && (
+        <>
+          {mayWrite ? <Reword key={r.what} r={r} /> : <p>Done: {r.what}</p>}
+          <p>
+            <Link to="../prove">Prove it</Link>
+          </p>
+        </>
+      )}
+      {["proved", "accepted", "succeeded"].includes(r.status) && <p>Done: {r.what}</p>}
+      {r.proof && r.status !== "proved" && <p className="quiet">{r.proof}</p>}
+    </li>
+  );
+}
+
+/** The work as it was really done, before it is recorded. */
+function Do({ r }: { r: RepairView }) {
+  const { job, state } = useJob();
+  const { repair } = useWrites(job.id, state);
+  const [what, setWhat] = useState(r.label);
+  const [id] = useState(newId);
+  const done = () => what.trim() && repair.mutate({ id, decision: r.id, what: what.trim() });
+  return (
+    <div className="work-done">
+      <label>
+        What was done
+        <Input maxLength={400} value={what} onChange={(e) => setWhat(e.target.value)} onPressEnter={done} />
+      </label>
+      <Button type="primary" size="large" loading={repair.isPending} disabled={!what.trim()} onClick={done}>
+        The work is done
+      </Button>
+      <span className="quiet">Readings from then on are taken after it.</span>
+      {repair.error && (
+        <p className="wrong" role="alert">
+          {repair.error.message}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** What was done, in other words, until it is signed. */
+function Reword({ r }: { r: RepairView }) {
+  const { job, state } = useJob();
+  const { reword } = useWrites(job.id, state);
+  const [what, setWhat] = useState(r.what);
+  const changed = what.trim() !== r.what && what.trim() !== "";
+  const save = () => changed && reword.mutate({ repair: r.id, what: what.trim() });
+  return (
+    <div className="work-done">
+      <label>
+        What was done, as it goes on the papers
+        <Input
+          aria-label={`What was done: ${lower(r.parts)}`}
+          maxLength={400}
+          value={what}
+          onChange={(e) => setWhat(e.target.value)}
+          onPressEnter={save}
+        />
+      </label>
+      {changed && (
+        <Button loading={reword.isPending} onClick={save}>
+          Keep
+        </Button>
+      )}
+      {reword.error && (
+        <p className="wrong" role="alert">
+          {reword.error.message}
+        </p>
+      )}
+    </div>
+  );
+}

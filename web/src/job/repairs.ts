@@ -1,0 +1,24 @@
+// The repairs of a job, in words.
+import type { RepairView } from "../api/client";
+
+/** How far a repair is, as one says it. */
+export const statusWords: Record<RepairView["status"], string> = {
+  chosen: "To do",
+  left: "Left as it is",
+  changed: "Taken back",
+  done: "Done, not proved yet",
+  failed: "Done, and not good",
+  proved: "✓ Proved good",
+  accepted: "✓ Accepted with a remark",
+  succeeded: "✓ The lasting repair has followed",
+};
+
+/** The last repair that is chosen and not done. */
+export const toDo = (work: RepairView[]) => work.findLast((w) => w.status === "chosen");
+
+/** Whether some repair is done and waits for its proof. */
+export const toProve = (work: RepairView[]) => work.some((w) => w.status === "done" || w.status === "failed");
+
+/** Whether everything that was chosen is done and proved, or left. */
+export const settled = (work: RepairView[]) =>
+  work.some((w) => w.status !== "changed") && !toDo(work) && !toProve(work);

@@ -260,6 +260,10 @@ func (m *Machine) Measure(e *casefile.Evidence, in meter.Instrument) error {
 		e.Value = "OL"
 		return nil
 	}
+	if e.Measure == unit.Capacitance { // as the display says it: a bare number would be taken for microfarads
+		e.Value = strconv.FormatFloat(shown*1e6, 'f', decimals(acc.Count(shown)*1e6), 64) + " µF"
+		return nil
+	}
 	e.Value = strconv.FormatFloat(shown, 'f', decimals(acc.Count(shown)), 64)
 	return nil
 }

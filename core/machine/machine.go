@@ -251,21 +251,24 @@ func (m *Machine) Measure(e *casefile.Evidence, in meter.Instrument) error {
 		sys = 2*m.rng.Float64() - 1
 		m.sys[key] = sys
 	}
-	v += sys * acc.Limit(v)
+	e.Value = display(e.Measure, acc, v+sys*acc.Limit(v))
+	return nil
+}
+
+// display is what a meter shows of a value, SI; OL beyond its full scale.
+func display(m unit.Measure, acc *meter.Accuracy, v float64) string {
 	shown, over := acc.Shows(v)
-	if slices.Contains([]unit.Measure{unit.Resistance, unit.Capacitance, unit.ACVoltage, unit.Frequency}, e.Measure) {
+	if over {
+		return "OL"
+	}
+	if slices.Contains([]unit.Measure{unit.Resistance, unit.Capacitance, unit.ACVoltage, unit.Frequency}, m) {
 		shown = math.Max(shown, 0) // no display shows less than none of these
 	}
-	if over {
-		e.Value = "OL"
-		return nil
+	count := acc.Count(shown)
+	if m == unit.Capacitance { // a bare number would be taken for microfarads
+		return strconv.FormatFloat(shown*1e6, 'f', decimals(count*1e6), 64) + " µF"
 	}
-	if e.Measure == unit.Capacitance { // as the display says it: a bare number would be taken for microfarads
-		e.Value = strconv.FormatFloat(shown*1e6, 'f', decimals(acc.Count(shown)*1e6), 64) + " µF"
-		return nil
-	}
-	e.Value = strconv.FormatFloat(shown, 'f', decimals(acc.Count(shown)), 64)
-	return nil
+	return strconv.FormatFloat(shown, 'f', decimals(count), 64)
 }
 
 func decimals(count float64) int {

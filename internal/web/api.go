@@ -215,36 +215,7 @@ func (s *Server) routes() {
 	}
 	s.sessionRoutes(get, post)
 
-	huma.Register(s.api, get("board", "/api/board", "Jobs, the open ones or all"), func(ctx context.Context, in *struct {
-		All bool `query:"all"`
-	}) (*out[[]Row], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
-		rows, err := s.st.Board(ctx, in.All)
-		if err != nil {
-			return nil, s.fail("board", err)
-		}
-		label, err := s.stationLabels(ctx)
-		if err != nil {
-			return nil, s.fail("board", err)
-		}
-		all, err := s.titles(ctx)
-		if err != nil {
-			return nil, s.fail("board", err)
-		}
-		list := make([]Row, 0, len(rows))
-		for _, r := range rows {
-			list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
-				Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
-				Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
-				OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat})
-			if c := all[r.Circuit]; c != nil {
-				list[len(list)-1].Was = workshop.WasIn(c, r.Was)
-			}
-		}
-		return body(list), nil
-	})
+	huma.Register(s.api, get("board", "/api/board", "Jobs, the open ones or all"), s.board)
 	huma.Register(s.api, get("machines", "/api/machines", "All machines"), func(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
 		if _, err := s.signedIn(ctx); err != nil {
 			return nil, err
@@ -323,6 +294,38 @@ func (s *Server) routes() {
 	s.workshopRoutes(get, post)
 	s.instrumentRoutes(get)
 	s.traceRoutes(get)
+}
+
+// board lists the jobs.
+func (s *Server) board(ctx context.Context, in *struct {
+	All bool `query:"all"`
+}) (*out[[]Row], error) {
+	if _, err := s.signedIn(ctx); err != nil {
+		return nil, err
+	}
+	rows, err := s.st.Board(ctx, in.All)
+	if err != nil {
+		return nil, s.fail("board", err)
+	}
+	label, err := s.stationLabels(ctx)
+	if err != nil {
+		return nil, s.fail("board", err)
+	}
+	all, err := s.titles(ctx)
+	if err != nil {
+		return nil, s.fail("board", err)
+	}
+	list := make([]Row, 0, len(rows))
+	for _, r := range rows {
+		list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
+			Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
+			Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
+			OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat})
+		if c := all[r.Circuit]; c != nil {
+			list[len(list)-1].Was = workshop.WasIn(c, r.Was)
+		}
+	}
+	return body(list), nil
 }
 
 // stationLabels returns what a station is called, by circuit and id.

@@ -277,47 +277,7 @@ func (s *Server) partRoutes(get, put opFunc) {
 	})
 	list := put("import_parts", "/api/parts", "A price list as CSV: read line by line; kept only when asked, and only when no line is wrong")
 	list.MaxBodyBytes, list.SkipValidateBody = maxBody, true
-	huma.Register(s.api, list, func(ctx context.Context, in *struct {
-		Keep     bool   `query:"keep"`
-		Supplier string `query:"supplier" maxLength:"80" doc:"whose list it is, where the list does not say"`
-		RawBody  []byte `contentType:"text/csv"`
-	}) (*out[Import], error) {
-		if _, err := s.mayWrite(ctx); err != nil {
-			return nil, err
-		}
-		ls, err := parts.Read(bytes.NewReader(in.RawBody))
-		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
-		}
-		v := Import{Lines: ls}
-		var ps []parts.Part
-		for i := range ls {
-			if ls[i].Part == nil {
-				v.Wrong++
-				continue
-			}
-			v.Good++
-			if ls[i].Part.Supplier == "" {
-				ls[i].Part.Supplier = strings.TrimSpace(in.Supplier)
-			}
-			ps = append(ps, *ls[i].Part)
-		}
-		if in.Keep {
-			if v.Wrong > 0 {
-				return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%d of %d lines are wrong, the first in line %d: nothing was kept.", v.Wrong, len(ls), firstWrong(ls)))
-			}
-			if err := s.st.PutParts(ctx, ps); err != nil {
-				return nil, s.fail("parts", err)
-			}
-			v.Kept = len(ps)
-		}
-		// A long list is shown by what is wrong with it, and its beginning.
-		if len(v.Lines) > 500 {
-			short := slices.DeleteFunc(slices.Clone(v.Lines), func(l parts.ListLine) bool { return l.Wrong == "" && l.Remark == "" })
-			v.Lines = append(slices.Clone(v.Lines[:100]), short[:min(len(short), 400)]...)
-		}
-		return body(v), nil
-	})
+	huma.Register(s.api, list, s.importParts)
 	huma.Register(s.api, put("supplier", "/api/settings/supplier", "The address of the supplier's service; empty for none"), func(ctx context.Context, in *struct {
 		Body struct {
 			Address string `json:"address" maxLength:"200"`
@@ -338,6 +298,49 @@ func (s *Server) partRoutes(get, put opFunc) {
 		}
 		return nil, nil
 	})
+}
+
+// importParts reads a price list, and keeps it where nothing in it is wrong.
+func (s *Server) importParts(ctx context.Context, in *struct {
+	Keep     bool   `query:"keep"`
+	Supplier string `query:"supplier" maxLength:"80" doc:"whose list it is, where the list does not say"`
+	RawBody  []byte `contentType:"text/csv"`
+}) (*out[Import], error) {
+	if _, err := s.mayWrite(ctx); err != nil {
+		return nil, err
+	}
+	ls, err := parts.Read(bytes.NewReader(in.RawBody))
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+	}
+	v := Import{Lines: ls}
+	var ps []parts.Part
+	for i := range ls {
+		if ls[i].Part == nil {
+			v.Wrong++
+			continue
+		}
+		v.Good++
+		if ls[i].Part.Supplier == "" {
+			ls[i].Part.Supplier = strings.TrimSpace(in.Supplier)
+		}
+		ps = append(ps, *ls[i].Part)
+	}
+	if in.Keep {
+		if v.Wrong > 0 {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%d of %d lines are wrong, the first in line %d: nothing was kept.", v.Wrong, len(ls), firstWrong(ls)))
+		}
+		if err := s.st.PutParts(ctx, ps); err != nil {
+			return nil, s.fail("parts", err)
+		}
+		v.Kept = len(ps)
+	}
+	// A long list is shown by what is wrong with it, and its beginning.
+	if len(v.Lines) > 500 {
+		short := slices.DeleteFunc(slices.Clone(v.Lines), func(l parts.ListLine) bool { return l.Wrong == "" && l.Remark == "" })
+		v.Lines = append(slices.Clone(v.Lines[:100]), short[:min(len(short), 400)]...)
+	}
+	return body(v), nil
 }
 
 func firstWrong(ls []parts.ListLine) int {

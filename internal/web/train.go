@@ -337,45 +337,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return s.attemptView(ctx, at)
 	})
-	huma.Register(s.api, post("exercise_from_job", "/api/jobs/{id}/exercise", "Make an exercise of what a job turned out to be"), func(ctx context.Context, in *JobIn) (*out[ExerciseView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		os, err := s.st.Outcomes(ctx, j.ID)
-		if err != nil {
-			return nil, s.fail("exercise", err)
-		}
-		was := ""
-		for _, k := range slices.Backward(slices.Sorted(maps.Keys(os))) { // the first repair's fault
-			if os[k].Fault != "" {
-				was = os[k].Fault
-			}
-		}
-		if was == "" {
-			return nil, huma.Error422UnprocessableEntity("This job does not say which fault it was: prove it first.")
-		}
-		seed := uint64(0)
-		for _, b := range j.ID[10:] {
-			seed = seed<<8 | uint64(b)
-		}
-		ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, was, seed)
-		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
-		}
-		ex.Intermittent = j.Case.Intermittent
-		if strings.TrimSpace(ex.Complaint) == "" {
-			ex.Complaint = "It does not do its work."
-		}
-		if err := s.st.PutExercise(ctx, ex, u.ID); err != nil {
-			return nil, s.fail("exercise", err)
-		}
-		return body(ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}), nil
-	})
+	huma.Register(s.api, post("exercise_from_job", "/api/jobs/{id}/exercise", "Make an exercise of what a job turned out to be"), s.exerciseFromJob)
 	huma.Register(s.api, get("drill", "/api/training/drill", "One quick question about a made-up machine"), func(ctx context.Context, in *struct {
 		Seed    uint64 `query:"seed" maximum:"9007199254740991"`
 		Circuit string `query:"circuit" maxLength:"64"`
@@ -423,4 +385,45 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return body([2]int{r, of}), nil
 	})
+}
+
+// exerciseFromJob makes an exercise of what a job turned out to be.
+func (s *Server) exerciseFromJob(ctx context.Context, in *JobIn) (*out[ExerciseView], error) {
+	u, err := s.mayWrite(ctx)
+	if err != nil {
+		return nil, err
+	}
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	os, err := s.st.Outcomes(ctx, j.ID)
+	if err != nil {
+		return nil, s.fail("exercise", err)
+	}
+	was := ""
+	for _, k := range slices.Backward(slices.Sorted(maps.Keys(os))) { // the first repair's fault
+		if os[k].Fault != "" {
+			was = os[k].Fault
+		}
+	}
+	if was == "" {
+		return nil, huma.Error422UnprocessableEntity("This job does not say which fault it was: prove it first.")
+	}
+	seed := uint64(0)
+	for _, b := range j.ID[10:] {
+		seed = seed<<8 | uint64(b)
+	}
+	ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, was, seed)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+	}
+	ex.Intermittent = j.Case.Intermittent
+	if strings.TrimSpace(ex.Complaint) == "" {
+		ex.Complaint = "It does not do its work."
+	}
+	if err := s.st.PutExercise(ctx, ex, u.ID); err != nil {
+		return nil, s.fail("exercise", err)
+	}
+	return body(ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}), nil
 }

@@ -17,7 +17,7 @@ export const statusWords: Record<RepairView["status"], string> = {
 export const toDo = (work: RepairView[]) => work.findLast((w) => w.status === "chosen");
 
 /** Whether some repair is done and waits for its proof. */
-export const toProve = (work: RepairView[]) => work.some((w) => w.status === "done" || w.status === "failed");
+const toProve = (work: RepairView[]) => work.some((w) => w.status === "done" || w.status === "failed");
 
 /** Whether everything that was chosen is done and proved, or left. */
 export const settled = (work: RepairView[]) =>

@@ -49,7 +49,6 @@ var shots = []shot{
 	{name: "prove", machine: "Pallet truck Burdock", path: "prove", w: 1280, h: 800},
 	{name: "report", machine: "Pallet truck Burdock", path: "report", w: 1280, h: 800},
 	{name: "logbook", path: "/logbook", w: 1280, h: 800},
-	{name: "learned", path: "/logbook?view=learned", w: 1280, h: 800},
 	{name: "exercise", path: "/training", w: 1280, h: 800, act: beginExercise},
 	{name: "measure-390", machine: "Orchard tractor 3", path: "measure", w: 390, h: 844},
 }

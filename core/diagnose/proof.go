@@ -61,7 +61,7 @@ func (op *Opinion) Proof(stations []string, after []casefile.Evidence) []Check {
 	p.loaded()
 	out := p.out[:min(len(p.out), mostChecks)]
 	for i := range out {
-		out[i].settle(op, after)
+		out[i].settle(after)
 	}
 	agree(out, after)
 	return out
@@ -128,6 +128,11 @@ type proofPlan struct {
 func (p *proofPlan) add(c Check) bool {
 	e := c.evidence()
 	k := p.a.askKey(&e)
+	for n := range p.op.job.Evidence {
+		if was := &p.op.job.Evidence[n]; c.Before == nil && !was.Struck && same(was, &c) {
+			c.Before = ptr(n)
+		}
+	}
 	if p.have[k] || !p.op.band(&c, p.good) {
 		return false
 	}
@@ -420,20 +425,12 @@ func (p *proofPlan) carries(state, station string) bool {
 	return x.amps(l, p.a.C.StationIndex(station)) > 0.02
 }
 
-// settle fills in what was taken before and after the repair.
-func (c *Check) settle(op *Opinion, after []casefile.Evidence) {
+// settle fills in what was taken after the repair.
+func (c *Check) settle(after []casefile.Evidence) {
 	for n := range after {
 		if e := &after[n]; !e.Struck && same(e, c) {
 			k := n
 			c.After = &k
-		}
-	}
-	if c.Before == nil {
-		for n := range op.job.Evidence {
-			if e := &op.job.Evidence[n]; !e.Struck && same(e, c) {
-				k := n
-				c.Before = &k
-			}
 		}
 	}
 	if k := c.After; k != nil {
@@ -518,7 +515,21 @@ func (op *Opinion) band(c *Check, good *healthyView) bool {
 	if e.Measure == unit.Voltage && c.Good.High-c.Good.Low > vague*a.C.NominalVoltage {
 		return false
 	}
+	if e.Measure == unit.Current && c.Good.High > manifold*math.Max(c.Good.Low, 0) && !op.outside(c) {
+		return false
+	}
 	return !math.IsInf(c.Good.High, 0) && c.Good.High > c.Good.Low
+}
+
+// manifold is how many times its lower end a band of amperes may reach and still be one: what
+// an engine or a pump takes differs that much from machine to machine, and a band beyond it
+// would pass anything.
+const manifold = 5
+
+// outside reports whether what was read before lies outside a band: then it tells, however
+// wide it is.
+func (op *Opinion) outside(c *Check) bool {
+	return c.Before != nil && !c.holds(&op.job.Evidence[*c.Before])
 }
 
 // vague is how wide a band of volts may be, of the nominal voltage, to be one.

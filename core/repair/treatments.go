@@ -142,12 +142,16 @@ func steps(c *circuit.Circuit, s *circuit.Station, t Terms) []step {
 		}
 		out = append(out, x)
 	}
+	note := ""
+	if s.Kind == circuit.Fuse {
+		note = "a fuse blows for a reason: find it before the new one is trusted (turn the motor by hand, ohms to ground, amperes at work)"
+	}
 	if a := s.Repair; a != nil {
-		add("repair", "repair", a.Label, "", all(a.Cures), *a, 1.4, false)
+		add("repair", "repair", a.Label, note, all(a.Cures), *a, 1.4, false)
 	}
 	rep := s.Replace
 	if rep != nil {
-		add("replace", "replace", rep.Label, "", all(rep.Cures), *rep, 2, false)
+		add("replace", "replace", rep.Label, note, all(rep.Cures), *rep, 2, false)
 		x := &out[len(out)-1]
 		x.warranty = 1
 		if c.ID == "starter" && s.Kind == circuit.Motor { // an exchange starter is a whole one

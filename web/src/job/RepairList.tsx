@@ -9,17 +9,17 @@ import { useJob, useWrites } from "./job";
 import { statusWords } from "./repairs";
 
 /** The repairs of a job, each with what was found, chosen and done of it. */
-export function RepairList({ work }: { work: RepairView[] }) {
+export function RepairList({ work, proving = false }: { work: RepairView[]; proving?: boolean }) {
   return (
     <ol className="repairs">
       {work.map((r) => (
-        <One key={r.id} r={r} />
+        <One key={r.id} r={r} proving={proving} />
       ))}
     </ol>
   );
 }
 
-function One({ r }: { r: RepairView }) {
+function One({ r, proving }: { r: RepairView; proving: boolean }) {
   const { mayWrite } = useApp();
   const chosen = [
     r.price !== undefined && r.option !== "leave" ? `agreed at ${r.price.toFixed(2)}` : "",
@@ -29,7 +29,7 @@ function One({ r }: { r: RepairView }) {
     <li className={`repair is-${r.status}`}>
       <p>
         <b>{r.parts}</b> <span className="repair-status">{statusWords[r.status]}</span>{" "}
-        <small className="quiet">{r.chosen_at ? age(r.chosen_at) : r.done_at ? age(r.done_at) : ""}</small>
+        <small className="quiet">{since(r)}</small>
       </p>
       {r.found && <p>{r.found}</p>}
       {r.label && (
@@ -48,9 +48,11 @@ function One({ r }: { r: RepairView }) {
       {(r.status === "done" || r.status === "failed") && (
         <>
           {mayWrite ? <Reword key={r.what} r={r} /> : <p>Done: {r.what}</p>}
-          <p>
-            <Link to="../prove">Prove it</Link>
-          </p>
+          {!proving && (
+            <p>
+              <Link to="../prove">Prove it</Link>
+            </p>
+          )}
         </>
       )}
       {["proved", "accepted", "succeeded"].includes(r.status) && <p>Done: {r.what}</p>}
@@ -58,6 +60,11 @@ function One({ r }: { r: RepairView }) {
     </li>
   );
 }
+
+const since = (r: RepairView) => {
+  const at = r.done_at ?? r.chosen_at;
+  return at ? age(at) : "";
+};
 
 /** The work as it was really done, before it is recorded. */
 function Do({ r }: { r: RepairView }) {

@@ -120,7 +120,7 @@ export default function Prove() {
       )}
       {v.open && (
         <section className="card">
-          <RepairList work={v.repairs} />
+          <RepairList work={v.repairs} proving />
         </section>
       )}
       <section className="card">

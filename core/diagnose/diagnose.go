@@ -29,6 +29,7 @@ type Job struct {
 	Codes        map[int][]string // the blink-code table that holds here, code: faults
 	Known        casefile.Known   // shifts the priors and the order of the readings
 	When         []string         // cold, hot, wet, after_knock: when the complaint shows
+	Complaint    string           // in the customer's words
 	Repairs      []casefile.Repair
 	HourRate     float64 // money an hour of work costs, > 0; 0: the families' own
 	Brief        bool    // leave out the explanation of each reading
@@ -38,7 +39,7 @@ type Job struct {
 func JobOf(c *casefile.Case) *Job {
 	j := &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes, Known: c.Known, Repairs: c.Repairs}
 	if c.Job != nil {
-		j.When = c.Job.When
+		j.When, j.Complaint = c.Job.When, c.Job.Complaint
 	}
 	return j
 }
@@ -131,7 +132,8 @@ type Result struct {
 	Evidence  []Weighed      `json:"evidence"`
 	Next      []Suggestion   `json:"next"`
 	Warnings  []Warning      `json:"warnings"`
-	Shifts    []Shift        `json:"shifts,omitempty"` // priors that what is known has moved
+	Shifts    []Shift        `json:"shifts,omitempty"`    // priors that what is known has moved
+	Complaint []string       `json:"complaint,omitempty"` // what the complaint was understood to say, while nobody has looked
 }
 
 // Opinion is a result that can still be asked for pictures.
@@ -179,8 +181,13 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	op.Verdict = a.verdict(full, j)
 	op.Verdict.plain()
 	op.Shifts = a.Shifts(j)
+	for _, x := range a.understood(j) {
+		if !slices.Contains(op.Complaint, x.says) {
+			op.Complaint = append(op.Complaint, x.says)
+		}
+	}
 	if op.Verdict.Status == Contradiction {
-		a.proposeSlip(ctx, &op.Verdict, j, last)
+		a.proposeSlip(ctx, &op.Verdict, j, last, full)
 	}
 	st, _ := full.stations()
 	for id, p := range st {
@@ -191,7 +198,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
 	})
 	op.Diagnoses = a.ranked(full)
-	op.Warnings = []Warning{}
+	op.Warnings = append([]Warning{}, full.namedSlips(j)...)
 	if j.Brief {
 		op.Evidence = []Weighed{}
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {

@@ -221,7 +221,7 @@ func TestSlipIsProposed(t *testing.T) {
 	op := weigh(t, a, ev(t, a, "see turning normal", "V crank bat_pos bat_neg 11.6", "A crank pos_cable 158", "V crank bat_pos sol_m 0.25", "V crank case bat_neg 0.14",
 		"V crank sol_m case 11.2", "V crank sol_b case -11.3"))
 	require.Equal(t, diagnose.Contradiction, op.Verdict.Status)
-	assert.Contains(t, op.Verdict.Slip, "leads were swapped")
+	assert.Contains(t, op.Verdict.Slip, "were the leads swapped")
 }
 
 // Where every likely fault leads to the same repair, no further reading is asked.

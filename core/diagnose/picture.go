@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"sort"
@@ -392,77 +393,107 @@ func (op *Opinion) measuredAcross(state, from, to string, nodes map[string]float
 	return nil
 }
 
-// Rivals lists the stations worth showing as suspects with the piece of
-// evidence that speaks most for and against each.
+// Rivals lists the explanations worth showing as suspects: one part at fault, or two
+// together said as two, or nothing; each with the piece of evidence that accuses it most and
+// the one that clears it most. Their probabilities add up to 1: what is not shown by itself
+// stands together at the end.
 func (op *Opinion) Rivals(n int) []Rival {
-	out := []Rival{}
-	_, none := op.post.stations()
-	for _, s := range op.Stations {
-		out = append(out, Rival{Station: s.Station, Label: op.a.C.Station(s.Station).Label, Probability: s.Probability})
+	by := map[string]*Rival{}
+	lead := map[string]int{} // the likeliest diagnosis of each
+	for d, w := range op.post.diag {
+		var stations []string
+		for _, f := range op.a.diags[d].faults {
+			stations = append(stations, f.Station)
+		}
+		slices.Sort(stations)
+		stations = slices.Compact(stations)
+		k := strings.Join(stations, "+")
+		if by[k] == nil {
+			by[k] = &Rival{Stations: append([]string{}, stations...)}
+			lead[k] = d
+		}
+		by[k].Probability += w
+		if w > op.post.diag[lead[k]] {
+			lead[k] = d
+		}
 	}
-	out = append(out, Rival{Label: "Nothing wrong", Probability: round(none)})
+	part := map[string]float64{}
+	for _, s := range op.Stations {
+		part[s.Station] = s.Probability
+	}
+	out := []Rival{}
+	for _, k := range slices.Sorted(maps.Keys(by)) {
+		r := by[k]
+		op.accused(r, op.a.diags[lead[k]].faults, part)
+		out = append(out, *r)
+	}
 	sort.SliceStable(out, func(i, k int) bool { return out[i].Probability > out[k].Probability })
+	shown := 0.0
 	if len(out) > n {
 		out = out[:n]
 	}
 	for i := range out {
-		r := &out[i]
-		// The likeliest fault at this station gives the words.
-		for _, d := range op.Diagnoses {
-			if r.Station == "" && len(d.Faults) == 0 || r.Station != "" && len(d.Faults) > 0 && hasStation(d.Faults, r.Station) {
-				r.Fault = op.own(d.Faults, r.Station)
-				for _, e := range op.Evidence {
-					key := "none"
-					if len(d.Faults) > 0 {
-						key = join(d.Faults)
-					}
-					if b, ok := e.Bits[key]; ok {
-						if b > r.ForBits {
-							r.ForBits, r.For = b, e.Index
-						}
-						if b < r.AgainstBits {
-							r.AgainstBits, r.Against = b, e.Index
-						}
-					}
-				}
-				break
-			}
-		}
+		out[i].Probability = round(out[i].Probability)
+		shown += out[i].Probability
+	}
+	if rest := round(1 - shown); rest > 0.0005 {
+		out = append(out, Rival{Stations: []string{}, Label: "Anything else", Fault: "Anything else", Probability: rest, Rest: true})
 	}
 	return out
 }
 
-// own says a station's own part of a diagnosis.
-func (op *Opinion) own(faults []string, station string) string {
+// accused fills in how an explanation reads, and what speaks on it.
+func (op *Opinion) accused(r *Rival, faults []fault.Fault, part map[string]float64) {
 	if len(faults) == 0 {
-		return "Nothing wrong"
+		r.Label, r.Fault = "Nothing wrong", "Nothing wrong"
 	}
-	says, besides := "", ""
+	var labels, says, names []string
 	for _, f := range faults {
-		st, mode, _ := strings.Cut(f, ".")
-		if label := op.a.C.Station(st).Label; st == station {
-			says = label + ": " + fault.Label(mode)
-		} else {
-			besides = ", besides the " + lower(label)
+		label := op.a.C.Station(f.Station).Label
+		if r.Station == "" || part[f.Station] > part[r.Station] {
+			r.Station = f.Station
+		}
+		if len(labels) > 0 {
+			label = lower(label)
+		}
+		labels, says, names = append(labels, label), append(says, label+": "+fault.Label(f.Mode)), append(names, f.String())
+	}
+	if len(faults) > 0 {
+		r.Label, r.Fault = strings.Join(labels, " and "), strings.Join(says, ", and the ")
+		// The part by itself and with others: where that is another figure.
+		if t := part[r.Station]; t > r.Probability+0.02 {
+			r.Total = t
 		}
 	}
-	return says + besides
+	key := "none"
+	if len(names) > 0 {
+		key = join(names)
+	}
+	for _, e := range op.Evidence {
+		if b, ok := e.Bits[key]; ok {
+			if b > r.ForBits {
+				r.ForBits, r.For = b, e.Index
+			}
+			if b < r.AgainstBits {
+				r.AgainstBits, r.Against = b, e.Index
+			}
+		}
+	}
 }
 
-// Rival is one suspect.
+// Rival is one suspect: an explanation of what was read.
 type Rival struct {
-	Station     string  `json:"station"`
-	Label       string  `json:"label"`
-	Fault       string  `json:"fault"`
-	Probability float64 `json:"probability"`
-	For         int     `json:"for,omitempty"` // evidence index, 1-based
-	ForBits     float64 `json:"for_bits,omitempty"`
-	Against     int     `json:"against,omitempty"`
-	AgainstBits float64 `json:"against_bits,omitempty"`
-}
-
-func hasStation(faults []string, station string) bool {
-	return slices.ContainsFunc(faults, func(f string) bool { return len(f) > len(station) && f[:len(station)+1] == station+"." })
+	Station     string   `json:"station"` // the part most likely at fault in it; "" for none
+	Stations    []string `json:"stations"`
+	Label       string   `json:"label"`
+	Fault       string   `json:"fault"`
+	Probability float64  `json:"probability"`
+	Total       float64  `json:"total,omitempty"` // of its part, alone or with others, where that differs
+	Rest        bool     `json:"rest,omitempty"`  // all that is not shown by itself
+	For         int      `json:"for,omitempty"`   // evidence that accuses it most, 1-based
+	ForBits     float64  `json:"for_bits,omitempty"`
+	Against     int      `json:"against,omitempty"` // evidence that clears it most
+	AgainstBits float64  `json:"against_bits,omitempty"`
 }
 
 func join(s []string) string {

@@ -128,6 +128,21 @@ func (a *Adviser) Shifts(j *Job) []Shift {
 
 // prior returns the log prior of every cell for a job, and a key that names it.
 func (a *Adviser) prior(j *Job) ([]float64, string) {
+	said := a.understood(j)
+	out, key := a.knownPrior(j)
+	if len(said) == 0 {
+		return out, key
+	}
+	out = slices.Clone(out)
+	a.complaintPrior(out, said)
+	for i := range said {
+		key += fmt.Sprintf("%s %v %g;", said[i].o.ID, said[i].answers, said[i].trust)
+	}
+	return out, key
+}
+
+// knownPrior is the prior moved by what is known of the machine.
+func (a *Adviser) knownPrior(j *Job) ([]float64, string) {
 	if j.Known.IsZero() && len(j.When) == 0 {
 		return a.basePrior, ""
 	}

@@ -523,6 +523,7 @@ type scored struct {
 	j       [][]float64
 	up      *update
 	lins    map[int]*linear // states solved at theta already
+	slips   map[slipKey]float64
 }
 
 // chol is a lower Cholesky factor.
@@ -598,6 +599,7 @@ type weigher struct {
 	prior []float64
 	best  float64   // of the cells scored so far
 	span  []float64 // width of each reading's scale, for a mistaken one
+	alts  [][]alternative
 }
 
 func (a *Adviser) newWeigher(es evidenceSet, prior []float64, lins [][]linear) *weigher {
@@ -616,6 +618,7 @@ func (a *Adviser) newWeigher(es evidenceSet, prior []float64, lins [][]linear) *
 			top = 500
 		}
 		w.span = append(w.span, 2*r.warp(top))
+		w.alts = append(w.alts, a.alternatives(r))
 	}
 	return w
 }
@@ -687,27 +690,84 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		return math.Inf(-1)
 	}
 	sc.up = up
-	base := -0.5*by.quad - 0.5*by.logdet - 0.5*float64(n)*math.Log(2*math.Pi)
-	// Posterior mean of the values: z = Jᵀ S⁻¹ r.
-	for i := range rows {
-		for k := range sc.z {
-			sc.z[k] += rows[i][k] * by.y[i]
-		}
-	}
-	// One reading may be a mistake: leave each out in turn, from S⁻¹.
-	terms := make([]float64, 1, n+1)
-	terms[0] = base
-	for i, inv := range by.inv {
-		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
-		cond := -0.5*by.y[i]*by.y[i]/inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi)
-		// A reading that was taken again is no slip of the pen: each time would have to be one.
-		terms = append(terms, base-cond+float64(w.es.num[rdg[i]].times)*math.Log(outlierRate)-math.Log(w.span[rdg[i]]))
-	}
-	tot := logSumExp(terms)
-	for i := 0; i < n; i++ {
-		sc.flag(w.es.num[rdg[i]].index, math.Exp(terms[i+1]-tot))
+	tot, mended := w.mistakes(sc, by, rdg, res)
+	if mended >= 0 { // the values follow from what the reading was meant as, or from the others alone
+		w.without(sc, mended, rdg, res)
+	} else {
+		sc.values(by.y)
 	}
 	return logp + tot
+}
+
+// values is the posterior mean of the values: z = Jᵀ S⁻¹ r.
+func (sc *scored) values(y []float64) {
+	clear(sc.z)
+	for i := range sc.j {
+		for k := range sc.z {
+			sc.z[k] += sc.j[i][k] * y[i]
+		}
+	}
+}
+
+// mistakes is the evidence of a cell's readings where one of them may be a mistake: each
+// left out in turn, from S⁻¹, and put in as what it may have been meant as. mended is the
+// one that is likelier a mistake than not, -1 for none.
+func (w *weigher) mistakes(sc *scored, by solved, rdg []int, res []float64) (tot float64, mended int) {
+	n := len(res)
+	base := -0.5*by.quad - 0.5*by.logdet - 0.5*float64(n)*math.Log(2*math.Pi)
+	type mistake struct{ i, alternative int }
+	terms, of := make([]float64, 1, 6*n+1), make([]mistake, 1, 6*n+1)
+	terms[0] = base
+	for i, inv := range by.inv {
+		r := &w.es.num[rdg[i]]
+		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
+		cond := func(d float64) float64 { return -0.5*d*d*inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi) }
+		own := by.y[i] / inv
+		rest := base - cond(own)
+		// A reading that was taken again is no slip of the pen: each time would have to be one.
+		terms, of = append(terms, rest+float64(r.times)*math.Log(outlierRate)-math.Log(w.span[rdg[i]])), append(of, mistake{i, -1})
+		for k := range w.alts[rdg[i]] {
+			x := &w.alts[rdg[i]][k]
+			terms, of = append(terms, rest+cond(own+x.u-r.u)+float64(r.times)*x.rate), append(of, mistake{i, k})
+		}
+	}
+	tot = logSumExp(terms)
+	blame := make([]float64, n)
+	for k := 1; k < len(terms); k++ {
+		p := math.Exp(terms[k] - tot)
+		blame[of[k].i] += p
+		if of[k].alternative >= 0 && p > 0.01 {
+			if sc.slips == nil {
+				sc.slips = map[slipKey]float64{}
+			}
+			sc.slips[slipKey{w.es.num[rdg[of[k].i]].index, of[k].alternative}] += p
+		}
+	}
+	mended = -1
+	for i, p := range blame {
+		sc.flag(w.es.num[rdg[i]].index, p)
+		if p > 0.5 {
+			mended = i
+		}
+	}
+	return tot, mended
+}
+
+// without puts a cell's values where they lie without one reading.
+func (w *weigher) without(sc *scored, out int, rdg []int, res []float64) {
+	at := w.a.q
+	own := sc.rvar[out]
+	sc.joint += against(res[out]*res[out]/own)/2 + math.Log(own)/2
+	sc.j, sc.rvar = slices.Delete(slices.Clone(sc.j), out, out+1), slices.Delete(slices.Clone(sc.rvar), out, out+1)
+	rest := slices.Delete(slices.Clone(res), out, out+1)
+	if len(rest) == 0 {
+		sc.up = nil
+		return
+	}
+	if up, by, ok := newUpdate(sc.j, sc.rvar, rest, at); ok {
+		sc.up = up
+		sc.values(by.y)
+	}
 }
 
 // lineOrOL scores ohms where the display or the circuit says OL; whole is whether that is
@@ -1008,6 +1068,7 @@ type posterior struct {
 	class   []float64
 	outlier float64
 	blame   []float64
+	slips   map[slipKey]float64 // probability that a reading is an alternative's slip
 	logZ    float64
 }
 
@@ -1171,6 +1232,12 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 		p.diag[d] += sc.weight
 		p.class[a.diags[d].class] += sc.weight
 		p.outlier += sc.weight * sc.outlier
+		for k, x := range sc.slips {
+			if p.slips == nil {
+				p.slips = map[slipKey]float64{}
+			}
+			p.slips[k] += sc.weight * x
+		}
 		for k, b := range sc.blame {
 			for len(p.blame) <= k {
 				p.blame = append(p.blame, 0)

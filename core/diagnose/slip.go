@@ -9,17 +9,105 @@ import (
 	"corriente/core/unit"
 )
 
-// proposeSlip looks for the one slip that would resolve a contradiction: a unit,
-// swapped leads, the state, 0 for OL or OL for 0. It leaves the verdict as it is
-// and names the likeliest.
-func (a *Adviser) proposeSlip(ctx context.Context, v *Verdict, j *Job, ep epoch) {
+// A slip is a mistake of whoever reads or types: the wrong unit, the point misplaced, the
+// leads swapped, 0 for OL. Each is a discrete alternative to a reading, weighed like a fault
+// with a prior of its own: under a cell, a reading is what it says, or what it would have
+// been without the slip, or a mistake of no kind.
+
+// Rates of slips, of all readings (from memory of workshop notes; all together about as
+// often as the flat [outlierRate]).
+const (
+	slipUnit  = 0.0015 // milli for whole or whole for milli, kilo for whole
+	slipPoint = 0.0003 // ten times or a tenth
+	slipLeads = 0.0015 // the leads swapped, the clamp the wrong way round
+)
+
+// alternative is what a reading may have been meant as.
+type alternative struct {
+	value float64 // SI
+	u     float64 // on the warped scale
+	rate  float64 // logarithm of its rate, with what the scale is stretched by
+	what  string  // how it reads
+	leads bool    // the leads were swapped
+}
+
+// leastSlip is the least reading, in units of the meter's own uncertainty, whose sign says
+// anything.
+const leastSlip = 6
+
+// alternatives lists what a reading may have been meant as, with its chance.
+func (a *Adviser) alternatives(r *reading) []alternative {
+	if r.over || r.value == 0 {
+		return nil
+	}
+	var out []alternative
+	scale := func(f, rate float64) {
+		v := r.value * f
+		if r.measure == unit.Voltage && math.Abs(v) > aboveNominal*a.C.NominalVoltage || r.measure == unit.Current && math.Abs(v) > a.mostAmps() {
+			return
+		}
+		// The density of what was typed is that of what was meant, stretched by the factor.
+		stretch := math.Log(f * r.slope(v) / r.slope(r.value))
+		out = append(out, alternative{value: v, u: r.warp(v), rate: math.Log(rate) + stretch, what: unit.Format(v, r.measure)})
+	}
+	scale(1e3, slipUnit)
+	scale(1e-3, slipUnit)
+	scale(10, slipPoint)
+	scale(0.1, slipPoint)
+	if (r.measure == unit.Voltage || r.measure == unit.Current) && math.Abs(r.value)*r.slope(r.value) > leastSlip {
+		out = append(out, alternative{value: -r.value, u: r.warp(-r.value), rate: math.Log(slipLeads), what: unit.Format(-r.value, r.measure), leads: true})
+	}
+	return out
+}
+
+// slipKey names an alternative of a reading.
+type slipKey struct{ index, alternative int }
+
+// likelySlip is the probability from which on a slip is named.
+const likelySlip = 0.3
+
+// slipWords is a slip as it is asked about.
+func slipWords(index int, e *casefile.Evidence, alt *alternative) string {
+	if alt.leads {
+		return fmt.Sprintf("Reading %d, %s: were the leads swapped? %s would fit the others.", index+1, e.Reading.String(e.Measure), alt.what)
+	}
+	return fmt.Sprintf("Reading %d, %s: did you mean %s? It would fit the others.", index+1, e.Reading.String(e.Measure), alt.what)
+}
+
+// namedSlips lists the slips that are likely, each reading once.
+func (p *posterior) namedSlips(j *Job) []Warning {
+	best := map[int]slipKey{}
+	sum := map[int]float64{}
+	for k, w := range p.slips {
+		sum[k.index] += w
+		if b, ok := best[k.index]; !ok || w > p.slips[b] {
+			best[k.index] = k
+		}
+	}
+	var out []Warning
+	for i := range j.Evidence {
+		if k, ok := best[i]; ok && sum[i] >= likelySlip {
+			r := p.a.prepare(&j.Evidence[i], casefile.MeterFor(&j.Evidence[i], j.Instruments), i)
+			out = append(out, Warning{Index: i + 1, Code: "slip", Says: slipWords(i, &j.Evidence[i], &p.a.alternatives(&r)[k.alternative])})
+		}
+	}
+	return out
+}
+
+// proposeSlip names the slip that would resolve a contradiction: the likeliest of those
+// weighed already, else the state, or 0 for OL and OL for 0. It leaves the verdict as it is.
+func (a *Adviser) proposeSlip(ctx context.Context, v *Verdict, j *Job, ep epoch, p *posterior) {
+	if ws := p.namedSlips(j); len(ws) > 0 {
+		v.Slip = ws[0].Says
+		return
+	}
 	best, says := math.Inf(-1), ""
 	for _, n := range v.Clash {
 		e := &j.Evidence[n-1]
 		if e.Observe != "" || n-1 < ep.from {
 			continue
 		}
-		for _, s := range a.slips(e) {
+		for _, s := range a.others(e) {
 			alt := *j
 			alt.Evidence = append([]casefile.Evidence{}, j.Evidence...)
 			alt.Evidence[n-1] = s.as
@@ -35,19 +123,21 @@ func (a *Adviser) proposeSlip(ctx context.Context, v *Verdict, j *Job, ep epoch)
 	v.Slip = says
 }
 
-type slip struct {
+// anotherReading is a slip that takes a weighing of its own.
+type anotherReading struct {
 	as      casefile.Evidence
 	what    string
 	logRate float64 // how often it is made, against the others
 }
 
-// slips lists what a reading may have been meant as.
-func (a *Adviser) slips(e *casefile.Evidence) []slip {
-	var out []slip
+// others lists what a reading may have been meant as that is no other value of the same
+// reading.
+func (a *Adviser) others(e *casefile.Evidence) []anotherReading {
+	var out []anotherReading
 	add := func(change func(e *casefile.Evidence), rate float64, format string, args ...any) {
 		x := *e
 		change(&x)
-		out = append(out, slip{x, fmt.Sprintf(format, args...), math.Log(rate)})
+		out = append(out, anotherReading{x, fmt.Sprintf(format, args...), math.Log(rate)})
 	}
 	if e.Reading.Over {
 		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Value: 0, Original: "0"} }, 1, "the display showed 0 (a short) and not OL")
@@ -55,26 +145,6 @@ func (a *Adviser) slips(e *casefile.Evidence) []slip {
 	}
 	if e.Reading.Value == 0 && e.Measure == unit.Resistance {
 		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Over: true, Original: "OL"} }, 2, "the display showed OL and not 0")
-	}
-	if e.Reading.Value != 0 {
-		for _, s := range []struct {
-			f    float64
-			name string
-		}{{1e-3, "milli"}, {1e3, "kilo"}, {0.1, "a tenth"}, {10, "ten times"}} {
-			v := e.Reading.Value * s.f
-			word := "it was meant as " + unit.Format(v, e.Measure)
-			rate := 1.0
-			if s.f == 0.1 || s.f == 10 {
-				word, rate = "the point stands wrong and it is "+unit.Format(v, e.Measure), 0.4
-			}
-			if s.f == 1e3 && e.Measure != unit.Resistance {
-				continue
-			}
-			add(func(x *casefile.Evidence) { x.Reading.Value = v }, rate, "%s", word)
-		}
-	}
-	if e.Measure == unit.Voltage && math.Abs(e.Reading.Value) > 0.05 {
-		add(func(x *casefile.Evidence) { x.Reading.Value = -x.Reading.Value }, 1, "the leads were swapped")
 	}
 	if e.Measure == unit.Voltage || e.Measure == unit.Current {
 		for i := range a.C.States {

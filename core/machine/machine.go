@@ -266,7 +266,7 @@ func display(m unit.Measure, acc *meter.Accuracy, v float64) string {
 	}
 	count := acc.Count(shown)
 	if m == unit.Capacitance { // a bare number would be taken for microfarads
-		return strconv.FormatFloat(shown*1e6, 'f', decimals(count*1e6), 64) + " µF"
+		return strconv.FormatFloat(shown*1e6, 'f', decimals(count*1e6), 64) + " uF"
 	}
 	return strconv.FormatFloat(shown, 'f', decimals(count), 64)
 }

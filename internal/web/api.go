@@ -505,7 +505,7 @@ func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto in
 		return nil, s.fail("replay", err)
 	}
 	dj := diagnose.JobOf(&c)
-	dj.Known.Unreachable = j.Unreachable
+	dj.Known.Unreachable, dj.Complaint = j.Unreachable, j.Complaint
 	op, err := a.Weigh(ctx, dj)
 	if err != nil {
 		return nil, s.fail("replay", err)

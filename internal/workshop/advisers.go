@@ -185,7 +185,7 @@ func (c *Advisers) reason(ctx context.Context, j *store.Job) (op *diagnose.Opini
 		return nil, key, err
 	}
 	dj := diagnose.JobOf(j.Case)
-	dj.Known.Unreachable = j.Unreachable
+	dj.Known.Unreachable, dj.Complaint = j.Unreachable, j.Complaint
 	if key, err = sayKey(e, dj); err != nil {
 		return nil, key, err
 	}

@@ -45,6 +45,11 @@ export default function Complaint() {
           onChange={(e) => setComplaint(e.target.value)}
           onBlur={() => complaint !== job.complaint && change.mutate({ complaint })}
         />
+        {(job.diagnosis.complaint ?? []).length > 0 && (
+          <p className="quiet">
+            Counts until somebody has looked: {(job.diagnosis.complaint ?? []).join("; ")}.
+          </p>
+        )}
         <fieldset>
           <legend>When?</legend>
           {whens.map(([w, label]) => (

@@ -64,9 +64,9 @@ function Suspects() {
   return (
     <ol className="suspects">
       {job.suspects
-        .filter((s, i) => i < 2 || s.probability >= 0.01)
+        .filter((s, i) => i < 2 || s.probability >= 0.01 || s.rest)
         .map((s) => (
-          <li key={s.station || "none"}>
+          <li key={s.rest ? "rest" : s.stations.join("+") || "none"}>
             <div>
               <b>{s.fault ? s.fault.charAt(0).toUpperCase() + s.fault.slice(1) : s.label}</b>
               <span className="suspect-p">{share(s.probability)}</span>
@@ -75,8 +75,13 @@ function Suspects() {
               <i style={{ width: `${s.probability * 100}%` }} />
             </div>
             <small>
-              {[line(s.for, "for:"), line(s.against, "against:")].filter(Boolean).join(" · ") ||
-                "nothing read speaks for or against it yet"}
+              {[
+                s.total ? `alone or with others ${share(s.total)}` : null,
+                line(s.for, "accused by"),
+                line(s.against, "cleared by"),
+              ]
+                .filter(Boolean)
+                .join(" · ") || (s.rest ? "" : "nothing read accuses or clears it yet")}
             </small>
           </li>
         ))}

@@ -112,8 +112,10 @@ func percent(p float64) string {
 
 func printDiagnosis(w io.Writer, cs *casefile.Case, op *diagnose.Opinion) error {
 	fmt.Fprintf(w, "%s\n%s (%s)\n", op.Verdict.Says, strings.ReplaceAll(op.Verdict.Status, "_", " "), percent(op.Verdict.Probability))
-	if op.Verdict.Overturn != "" {
-		fmt.Fprintln(w, op.Verdict.Overturn)
+	for _, x := range []string{op.Verdict.Then, op.Verdict.Overturn} {
+		if x != "" {
+			fmt.Fprintln(w, x)
+		}
 	}
 	fmt.Fprintln(w, "\nSuspects")
 	tw := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
@@ -132,7 +134,11 @@ func printDiagnosis(w io.Writer, cs *casefile.Case, op *diagnose.Opinion) error 
 		tw.Flush()
 	}
 	for _, x := range op.Warnings {
-		fmt.Fprintf(w, "  ! %d: %s\n", x.Index, x.Says)
+		at := ""
+		if x.Index > 0 {
+			at = fmt.Sprintf(" %d:", x.Index)
+		}
+		fmt.Fprintf(w, "  !%s %s\n", at, x.Says)
 	}
 	if len(op.Next) > 0 {
 		fmt.Fprintln(w, "\nNext")

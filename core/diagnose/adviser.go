@@ -20,7 +20,7 @@ import (
 )
 
 // Version names the reasoning, and is stored with every verdict it gives.
-const Version = "cells-4"
+const Version = "cells-5"
 
 // Prior shares of the three kinds of diagnosis. A machine in the workshop has a
 // complaint, so "nothing wrong" is rare; but at 0.05 a healthy machine could

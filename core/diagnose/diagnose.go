@@ -30,6 +30,7 @@ type Job struct {
 	Known        casefile.Known   // shifts the priors and the order of the readings
 	When         []string         // cold, hot, wet, after_knock: when the complaint shows
 	Complaint    string           // in the customer's words
+	Given        []string         // values that were given, station.parameter
 	Repairs      []casefile.Repair
 	HourRate     float64 // money an hour of work costs, > 0; 0: the families' own
 	Brief        bool    // leave out the explanation of each reading
@@ -38,6 +39,9 @@ type Job struct {
 // JobOf takes what a case file says.
 func JobOf(c *casefile.Case) *Job {
 	j := &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes, Known: c.Known, Repairs: c.Repairs}
+	for _, g := range c.Parameters {
+		j.Given = append(j.Given, g.Name)
+	}
 	if c.Job != nil {
 		j.When, j.Complaint = c.Job.When, c.Job.Complaint
 	}
@@ -67,6 +71,7 @@ type Verdict struct {
 	Says              string   `json:"says"`
 	Plain             string   `json:"plain"` // the same without a figure, for papers: what is reckoned is not printed as if it were read
 	Overturn          string   `json:"overturn,omitempty"`
+	Then              string   `json:"then,omitempty"`   // what is done next, where the part is not the end of it
 	Clash             []int    `json:"clash,omitempty"`  // evidence that does not fit, 1-based
 	Slip              string   `json:"slip,omitempty"`   // the slip that would resolve a contradiction
 	Repair            string   `json:"repair,omitempty"` // the one repair that every likely diagnosis leads to
@@ -198,7 +203,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
 	})
 	op.Diagnoses = a.ranked(full)
-	op.Warnings = append([]Warning{}, full.namedSlips(j)...)
+	op.Warnings = slices.Concat([]Warning{}, full.namedSlips(j), full.namedGiven(), a.loops(j, last.from))
 	if j.Brief {
 		op.Evidence = []Weighed{}
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {
@@ -497,6 +502,9 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 	if v.Status == Isolated || v.Status == NothingWrong {
 		v.Overturn = a.overturn(p, top)
 	}
+	if v.Status == Isolated && fuse(best) && slices.Contains(v.Faults, best+".open") {
+		v.Then = "A fuse blows for a reason. Find it before a new one goes in: turn the motor by hand, ohms to ground behind the fuse, then amperes at work."
+	}
 	return v
 }
 
@@ -693,6 +701,9 @@ func (es *evidenceSet) keys() []string {
 	}
 	if es.codes != nil {
 		out = append(out, fmt.Sprint(es.codes, es.trust)) // maps print in the order of their keys
+	}
+	if len(es.given) > 0 {
+		out = append(out, fmt.Sprint("given", es.given))
 	}
 	return out
 }

@@ -345,6 +345,7 @@ func (a *Adviser) throughMotor(r *reading) bool {
 // evidenceSet is the evidence of a job in scoring form, in canonical order, so
 // that the order in which it was taken changes nothing.
 type evidenceSet struct {
+	given []int // uncertain values that were given
 	num   []reading
 	words []word
 	codes map[int][]string
@@ -443,7 +444,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		return !p.over && q.over
 	})
 	es.num = condense(es.num)
-	es.codes, es.trust = j.Codes, j.Known.CodesTrust
+	es.codes, es.trust, es.given = j.Codes, j.Known.CodesTrust, a.givenOf(j)
 	sort.SliceStable(es.words, func(x, y int) bool {
 		p, q := &es.words[x], &es.words[y]
 		return p.key(a) < q.key(a)
@@ -524,6 +525,7 @@ type scored struct {
 	up      *update
 	lins    map[int]*linear // states solved at theta already
 	slips   map[slipKey]float64
+	givens  map[int]misgiven // by uncertain value
 }
 
 // chol is a lower Cholesky factor.
@@ -690,11 +692,10 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		return math.Inf(-1)
 	}
 	sc.up = up
+	sc.values(by.y)
 	tot, mended := w.mistakes(sc, by, rdg, res)
-	if mended >= 0 { // the values follow from what the reading was meant as, or from the others alone
-		w.without(sc, mended, rdg, res)
-	} else {
-		sc.values(by.y)
+	if mended >= 0 { // the values follow from the others alone
+		w.without(sc, mended, res)
 	}
 	return logp + tot
 }
@@ -731,9 +732,23 @@ func (w *weigher) mistakes(sc *scored, by solved, rdg []int, res []float64) (tot
 			terms, of = append(terms, rest+cond(own+x.u-r.u)+float64(r.times)*x.rate), append(of, mistake{i, k})
 		}
 	}
+	wrongs := len(terms) // from here on the values that were given
+	var lie []float64
+	for _, u := range w.es.given {
+		gain, at := wrong(sc.z[u], sc.variance(u))
+		terms, lie = append(terms, base+gain+math.Log(wrongGiven)), append(lie, at)
+	}
 	tot = logSumExp(terms)
+	for k := wrongs; k < len(terms); k++ {
+		if p := math.Exp(terms[k] - tot); p > 0.01 {
+			if sc.givens == nil {
+				sc.givens = map[int]misgiven{}
+			}
+			sc.givens[w.es.given[k-wrongs]] = misgiven{p, lie[k-wrongs]}
+		}
+	}
 	blame := make([]float64, n)
-	for k := 1; k < len(terms); k++ {
+	for k := 1; k < wrongs; k++ {
 		p := math.Exp(terms[k] - tot)
 		blame[of[k].i] += p
 		if of[k].alternative >= 0 && p > 0.01 {
@@ -754,7 +769,7 @@ func (w *weigher) mistakes(sc *scored, by solved, rdg []int, res []float64) (tot
 }
 
 // without puts a cell's values where they lie without one reading.
-func (w *weigher) without(sc *scored, out int, rdg []int, res []float64) {
+func (w *weigher) without(sc *scored, out int, res []float64) {
 	at := w.a.q
 	own := sc.rvar[out]
 	sc.joint += against(res[out]*res[out]/own)/2 + math.Log(own)/2
@@ -1069,6 +1084,7 @@ type posterior struct {
 	outlier float64
 	blame   []float64
 	slips   map[slipKey]float64 // probability that a reading is an alternative's slip
+	givens  map[int]misgiven    // and that a given value is wrong
 	logZ    float64
 }
 
@@ -1232,6 +1248,13 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 		p.diag[d] += sc.weight
 		p.class[a.diags[d].class] += sc.weight
 		p.outlier += sc.weight * sc.outlier
+		for u, g := range sc.givens {
+			if p.givens == nil {
+				p.givens = map[int]misgiven{}
+			}
+			x := p.givens[u]
+			p.givens[u] = misgiven{x.p + sc.weight*g.p, x.at + sc.weight*g.p*g.at}
+		}
 		for k, x := range sc.slips {
 			if p.slips == nil {
 				p.slips = map[slipKey]float64{}

@@ -66,7 +66,7 @@ func NewModel(net *circuit.Network) (*Model, error) {
 		}
 		mo := net.MotorStation()
 		if (c.States[i].ID == c.RunState || c.States[i].Commands) && mo >= 0 && (w.Chatter || w.Motor.W < leastSpeed*c.Stations[mo].Params["rated_speed"].Value) {
-			return nil, fmt.Errorf("in state %s a good %s does not turn its motor with these values: check battery, motor and load", c.States[i].ID, c.ID)
+			return nil, fmt.Errorf("in state %s a good %s does not turn its motor with these values: %s", c.States[i].ID, c.ID, stops(net, i))
 		}
 	}
 	for k := range c.Stations {
@@ -84,6 +84,37 @@ func NewModel(net *circuit.Network) (*Model, error) {
 		}
 	}
 	return m, nil
+}
+
+// stops names the value that keeps a good motor from turning in a state: the one that, put
+// back to what the family ships with, lets it turn.
+func stops(net *circuit.Network, state int) string {
+	const mend = "check battery, motor and load"
+	c := net.C
+	ships, err := circuit.Family(c.ID)
+	if err != nil {
+		return mend
+	}
+	w, good, mo := net.NewWork(), net.SoundAll(), net.MotorStation()
+	scale := c.NominalVoltage / ships.NominalVoltage
+	for p, pr := range net.Params {
+		s := &c.Stations[pr.Station]
+		own := ships.Station(s.ID)
+		if own == nil {
+			continue
+		}
+		was, now := own.Params[pr.Name].Value, s.Params[pr.Name].Value
+		if was == now || scale != 1 && math.Abs(now/was-scale) < 1e-6 {
+			continue
+		}
+		th := net.Nominal()
+		th[p] = was
+		w.Solve(state, th, good)
+		if !w.Chatter && w.Motor.W >= leastSpeed*c.Stations[mo].Params["rated_speed"].Value {
+			return fmt.Sprintf("%s.%s of %.4g %s stops it (the family ships with %.4g)", s.ID, pr.Name, now, circuit.ParamUnit(pr.Name), was)
+		}
+	}
+	return mend
 }
 
 // Faults lists every single fault, station by station.

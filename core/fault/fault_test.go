@@ -225,6 +225,7 @@ func TestAStarterThatCannotRunIsRefused(t *testing.T) {
 	require.NoError(t, err)
 	_, err = NewModel(n)
 	require.ErrorContains(t, err, "does not turn its motor")
+	require.ErrorContains(t, err, "stops it (the family ships with")
 }
 
 func TestEveryModeHasWords(t *testing.T) {

@@ -61,31 +61,42 @@ function Suspects() {
     const e = i ? job.evidence[i - 1] : undefined;
     return e ? `${word} ${subject(circuit, e)}, ${answer(circuit, e)}` : null;
   };
+  // What looks wrong with what was entered comes before what is made of it.
+  const doubts = job.diagnosis.warnings.filter(
+    (w) => ["slip", "given", "loop"].includes(w.code) && w.says !== job.diagnosis.verdict.slip,
+  );
   return (
-    <ol className="suspects">
-      {job.suspects
-        .filter((s, i) => i < 2 || s.probability >= 0.01 || s.rest)
-        .map((s) => (
-          <li key={s.rest ? "rest" : s.stations.join("+") || "none"}>
-            <div>
-              <b>{s.fault ? s.fault.charAt(0).toUpperCase() + s.fault.slice(1) : s.label}</b>
-              <span className="suspect-p">{share(s.probability)}</span>
-            </div>
-            <div className="suspect-bar" aria-hidden>
-              <i style={{ width: `${s.probability * 100}%` }} />
-            </div>
-            <small>
-              {[
-                s.total ? `alone or with others ${share(s.total)}` : null,
-                line(s.for, "accused by"),
-                line(s.against, "cleared by"),
-              ]
-                .filter(Boolean)
-                .join(" · ") || (s.rest ? "" : "nothing read accuses or clears it yet")}
-            </small>
-          </li>
-        ))}
-    </ol>
+    <>
+      {doubts.map((w) => (
+        <p key={w.code + w.says} className="warn" role="status">
+          ⚠ {w.says}
+        </p>
+      ))}
+      <ol className="suspects">
+        {job.suspects
+          .filter((s, i) => i < 2 || s.probability >= 0.01 || s.rest)
+          .map((s) => (
+            <li key={s.rest ? "rest" : s.stations.join("+") || "none"}>
+              <div>
+                <b>{s.fault ? s.fault.charAt(0).toUpperCase() + s.fault.slice(1) : s.label}</b>
+                <span className="suspect-p">{share(s.probability)}</span>
+              </div>
+              <div className="suspect-bar" aria-hidden>
+                <i style={{ width: `${s.probability * 100}%` }} />
+              </div>
+              <small>
+                {[
+                  s.total ? `alone or with others ${share(s.total)}` : null,
+                  line(s.for, "accused by"),
+                  line(s.against, "cleared by"),
+                ]
+                  .filter(Boolean)
+                  .join(" · ") || (s.rest ? "" : "nothing read accuses or clears it yet")}
+              </small>
+            </li>
+          ))}
+      </ol>
+    </>
   );
 }
 

@@ -51,6 +51,11 @@ export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: 
           <b>Likeliest slip:</b> {v.slip} Strike it out and enter it again.
         </p>
       )}
+      {v.then && (
+        <p className="note">
+          <b>Then:</b> {v.then}
+        </p>
+      )}
       {v.overturn && <p className="quiet">{v.overturn}</p>}
       <div className="next-tools">
         {(v.status === "isolated" || v.repair !== undefined) && (

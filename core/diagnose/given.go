@@ -1,0 +1,106 @@
+package diagnose
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"corriente/core/circuit"
+	"corriente/core/unit"
+)
+
+// A value somebody gave may be wrong: read off another plate, or of the model before. It is
+// an alternative with a prior of its own: as given, or anywhere within some of its
+// deviations.
+
+const (
+	wrongGiven = 0.01 // of given values (from memory)
+	wrongBy    = 6    // deviations that a wrong one may be off by
+)
+
+// givenOf lists which uncertain values of a circuit a job has given itself.
+func (a *Adviser) givenOf(j *Job) []int {
+	var out []int
+	for _, name := range j.Given {
+		station, param, _ := strings.Cut(name, ".")
+		k := a.C.StationIndex(station)
+		if k < 0 || param == "" {
+			continue
+		}
+		for u, p := range a.unc {
+			pr := a.Net.Params[p]
+			if pr.Station == k && pr.Name == param && !slices.ContainsFunc(a.alike, func(g alike) bool { return slices.Contains(g.u, u) }) {
+				out = append(out, u)
+			}
+		}
+	}
+	return out
+}
+
+// wrong is how much likelier a cell's readings are if one value lies anywhere within
+// wrongBy of its deviations, its logarithm, and where it then lies, deviations from what
+// was given. It widens the value's prior by one rank (matrix determinant lemma): with
+// z its posterior mean and v its posterior variance, q = 1 - v and c = wrongBy² - 1,
+// the change is -ln(1 + c q)/2 + c z²/(2 (1 + c q)).
+func wrong(z, v float64) (gain, at float64) {
+	c, q := float64(wrongBy*wrongBy-1), math.Max(1-v, 0)
+	return -0.5*math.Log1p(c*q) + 0.5*c*z*z/(1+c*q), (1 + c) * z / (1 + c*q)
+}
+
+// misgiven is how likely a given value is wrong, and where it lies then.
+type misgiven struct{ p, at float64 }
+
+// leastOff is how many deviations off a value must lie to be named.
+const leastOff = 2.5
+
+// namedGiven lists the given values that are likely wrong, with what they would have to be.
+func (p *posterior) namedGiven() []Warning {
+	var out []Warning
+	for u := range p.a.unc {
+		g, ok := p.givens[u]
+		if !ok || g.p < likelySlip {
+			continue
+		}
+		at := g.at / g.p
+		if math.Abs(at) < leastOff {
+			continue
+		}
+		pr := p.a.Net.Params[p.a.unc[u]]
+		was := p.a.theta[p.a.unc[u]]
+		is := was + at*p.a.scale[u]
+		if p.a.isLog[u] {
+			is = was * math.Exp(at*p.a.scale[u])
+		}
+		s := &p.a.C.Stations[pr.Station]
+		out = append(out, Warning{Code: "given", Says: fmt.Sprintf("%s: %s is given as %s, but the readings fit about %s: check the value.", s.Label, paramWords(pr.Name), paramValue(pr.Name, was), paramValue(pr.Name, is))})
+	}
+	return out
+}
+
+func paramWords(name string) string {
+	switch name {
+	case "emf":
+		return "its rest voltage"
+	case "ke":
+		return "its voltage constant"
+	case "load":
+		return "its load"
+	}
+	return "its " + strings.ReplaceAll(name, "_", " ")
+}
+
+// paramValue writes a value with its unit.
+func paramValue(name string, v float64) string {
+	switch circuit.ParamUnit(name) {
+	case "ohm":
+		return unit.Format(v, unit.Resistance)
+	case "V":
+		return unit.Format(v, unit.Voltage)
+	case "A":
+		return unit.Format(v, unit.Current)
+	case "F":
+		return unit.Format(v, unit.Capacitance)
+	}
+	return strings.TrimSpace(fmt.Sprintf("%.3g %s", v, circuit.ParamUnit(name)))
+}

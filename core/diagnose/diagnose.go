@@ -185,6 +185,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	op.Format, op.Circuit, op.Reasoning = Format, a.C.ID, Version
 	op.Verdict = a.verdict(full, j)
 	op.Verdict.plain()
+	a.then(&op.Verdict)
 	op.Shifts = a.Shifts(j)
 	for _, x := range a.understood(j) {
 		if !slices.Contains(op.Complaint, x.says) {
@@ -203,7 +204,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
 	})
 	op.Diagnoses = a.ranked(full)
-	op.Warnings = slices.Concat([]Warning{}, full.namedSlips(j), full.namedGiven(), a.loops(j, last.from))
+	op.Warnings = slices.Concat([]Warning{}, full.namedSlips(j), full.namedGiven(), a.loops(j, last.from), a.chargingSays(j, last.from))
 	if j.Brief {
 		op.Evidence = []Weighed{}
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {
@@ -502,9 +503,6 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 	if v.Status == Isolated || v.Status == NothingWrong {
 		v.Overturn = a.overturn(p, top)
 	}
-	if v.Status == Isolated && fuse(best) && slices.Contains(v.Faults, best+".open") {
-		v.Then = "A fuse blows for a reason. Find it before a new one goes in: turn the motor by hand, ohms to ground behind the fuse, then amperes at work."
-	}
 	return v
 }
 
@@ -516,6 +514,13 @@ func (v *Verdict) plain() {
 	v.Plain = figures.ReplaceAllString(v.Says, "")
 	if v.Status == Contradiction {
 		v.Plain = "The readings do not agree with each other yet: they are taken again."
+	}
+}
+
+// then says what comes next where the part is not the end of it.
+func (a *Adviser) then(v *Verdict) {
+	if v.Status == Isolated && a.C.Station(*v.Station).Kind == circuit.Fuse && slices.Contains(v.Faults, *v.Station+".open") {
+		v.Then = "A fuse blows for a reason. Find it before a new one goes in: turn the motor by hand, ohms to ground behind the fuse, then amperes at work."
 	}
 }
 
@@ -693,7 +698,7 @@ func (es *evidenceSet) keys() []string {
 	out := make([]string, 0, len(es.num)+len(es.words)+1)
 	for i := range es.num {
 		r := &es.num[i]
-		out = append(out, fmt.Sprintf("%s=%g,%v,%v,%g,%g,%g;", r.group, r.value, r.over, r.when, r.wa, r.wb, r.leads))
+		out = append(out, fmt.Sprintf("%s=%g,%v,%v,%g,%g,%g,%g;", r.group, r.value, r.over, r.when, r.wa, r.wb, r.leads, r.charged))
 	}
 	for i := range es.words {
 		w := &es.words[i]

@@ -47,7 +47,8 @@ type reading struct {
 	pulled  bool   // ohms of one station pulled for it, not between two nodes
 	group   string // readings of one group share a systematic error
 	noise   float64
-	times   int // how often it was taken
+	times   int     // how often it was taken
+	charged float64 // volts that something holds the battery at, 0 where nothing does
 	when    presence
 }
 
@@ -167,6 +168,9 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])-float64(l.alt[r.b])))
 		}
 		p.extra = math.Hypot(p.extra, math.Sqrt(a.discrepancy(p, r, l, c)))
+		if r.charged > 0 {
+			a.charged(p, r, c, theta, sev)
+		}
 	case unit.Current:
 		k := r.station
 		p.mean = float64(l.i[k])
@@ -184,6 +188,9 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			p.extra = 0.4 * float64(l.altI[k])
 		}
 		p.extra = math.Hypot(p.extra, math.Sqrt(a.discrepancy(p, r, l, c)))
+		if r.charged > 0 {
+			a.charged(p, r, c, theta, sev)
+		}
 	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
 		a.predictOther(p, r, c, theta, sev, s)
 	default:
@@ -402,6 +409,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 	var es evidenceSet
 	seen := map[string]bool{}
 	comes := a.comesWith(j, from, upto)
+	held, _ := a.charging(j, from, upto)
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
 		if e.Struck || e.Outcome == circuit.NotSure {
@@ -430,7 +438,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 			continue
 		}
 		r := a.prepare(e, casefile.MeterFor(e, j.Instruments), i)
-		r.when = at
+		r.when, r.charged = at, held[r.state]
 		es.num = append(es.num, r)
 	}
 	sort.SliceStable(es.num, func(x, y int) bool {
@@ -1248,25 +1256,7 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 		p.diag[d] += sc.weight
 		p.class[a.diags[d].class] += sc.weight
 		p.outlier += sc.weight * sc.outlier
-		for u, g := range sc.givens {
-			if p.givens == nil {
-				p.givens = map[int]misgiven{}
-			}
-			x := p.givens[u]
-			p.givens[u] = misgiven{x.p + sc.weight*g.p, x.at + sc.weight*g.p*g.at}
-		}
-		for k, x := range sc.slips {
-			if p.slips == nil {
-				p.slips = map[slipKey]float64{}
-			}
-			p.slips[k] += sc.weight * x
-		}
-		for k, b := range sc.blame {
-			for len(p.blame) <= k {
-				p.blame = append(p.blame, 0)
-			}
-			p.blame[k] += sc.weight * b
-		}
+		p.gather(sc)
 	}
 	byWeight(all)
 	keep := len(all)
@@ -1275,6 +1265,29 @@ func (a *Adviser) weigh(ctx context.Context, es evidenceSet, prior []float64, ke
 	}
 	p.cells, p.all = all[:keep], all
 	return p, nil
+}
+
+// gather adds what a cell says of mistakes, by its weight.
+func (p *posterior) gather(sc *scored) {
+	for u, g := range sc.givens {
+		if p.givens == nil {
+			p.givens = map[int]misgiven{}
+		}
+		x := p.givens[u]
+		p.givens[u] = misgiven{x.p + sc.weight*g.p, x.at + sc.weight*g.p*g.at}
+	}
+	for k, x := range sc.slips {
+		if p.slips == nil {
+			p.slips = map[slipKey]float64{}
+		}
+		p.slips[k] += sc.weight * x
+	}
+	for k, b := range sc.blame {
+		for len(p.blame) <= k {
+			p.blame = append(p.blame, 0)
+		}
+		p.blame[k] += sc.weight * b
+	}
 }
 
 // worthRefining is how many of the cells, sorted by falling weight, are moved to the values

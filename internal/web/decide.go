@@ -131,15 +131,7 @@ func (s *Server) decide(ctx context.Context, in *struct {
 	JobIn
 	Body DecideIn
 }) (*out[JobView], error) {
-	u, err := s.mayWrite(ctx)
-	if err != nil {
-		return nil, err
-	}
-	_, did, err := twoIDs(in.ID, in.Body.ID)
-	if err != nil {
-		return nil, err
-	}
-	j, err := s.load(ctx, in.ID)
+	u, did, j, err := s.writeTo(ctx, in.ID, in.Body.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -162,15 +154,7 @@ func (s *Server) repair(ctx context.Context, in *struct {
 	JobIn
 	Body WorkIn
 }) (*out[JobView], error) {
-	u, err := s.mayWrite(ctx)
-	if err != nil {
-		return nil, err
-	}
-	_, wid, err := twoIDs(in.ID, in.Body.ID)
-	if err != nil {
-		return nil, err
-	}
-	j, err := s.load(ctx, in.ID)
+	u, wid, j, err := s.writeTo(ctx, in.ID, in.Body.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -206,15 +190,7 @@ func (s *Server) putCosts(ctx context.Context, in *struct {
 	Repair string `path:"repair" format:"uuid"`
 	Body   CostsIn
 }) (*out[CostsIn], error) {
-	u, err := s.mayWrite(ctx)
-	if err != nil {
-		return nil, err
-	}
-	_, rid, err := twoIDs(in.ID, in.Repair)
-	if err != nil {
-		return nil, err
-	}
-	j, err := s.load(ctx, in.ID)
+	u, rid, j, err := s.writeTo(ctx, in.ID, in.Repair)
 	if err != nil {
 		return nil, err
 	}

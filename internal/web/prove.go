@@ -61,15 +61,7 @@ func (s *Server) sign(ctx context.Context, in *struct {
 	JobIn
 	Body ProofIn
 }) (*out[*workshop.ProveView], error) {
-	u, err := s.mayWrite(ctx)
-	if err != nil {
-		return nil, err
-	}
-	_, pid, err := twoIDs(in.ID, in.Body.ID)
-	if err != nil {
-		return nil, err
-	}
-	j, err := s.load(ctx, in.ID)
+	u, pid, j, err := s.writeTo(ctx, in.ID, in.Body.ID)
 	if err != nil {
 		return nil, err
 	}

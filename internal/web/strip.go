@@ -119,6 +119,15 @@ func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*
 	return s.stripView(ctx, j)
 }
 
+// writeTo is [Server.mayWriteTo] with the job itself, and the id of what is written.
+func (s *Server) writeTo(ctx context.Context, job, of string) (u who, id uuid.UUID, j *store.Job, err error) {
+	if u, _, id, err = s.mayWriteTo(ctx, job, of); err != nil {
+		return u, id, nil, err
+	}
+	j, err = s.load(ctx, job)
+	return u, id, j, err
+}
+
 // mayWriteTo says who writes to a job and something in it.
 func (s *Server) mayWriteTo(ctx context.Context, job, of string) (u who, a, b uuid.UUID, err error) {
 	if u, err = s.mayWrite(ctx); err == nil {

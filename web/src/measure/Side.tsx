@@ -63,7 +63,7 @@ function Suspects() {
   };
   // What looks wrong with what was entered comes before what is made of it.
   const doubts = job.diagnosis.warnings.filter(
-    (w) => ["slip", "given", "loop"].includes(w.code) && w.says !== job.diagnosis.verdict.slip,
+    (w) => ["slip", "given", "loop", "charging"].includes(w.code) && w.says !== job.diagnosis.verdict.slip,
   );
   return (
     <>

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strings"
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
@@ -135,6 +136,9 @@ func (p *proofPlan) add(c Check) bool {
 	}
 	if p.have[k] || !p.op.band(&c, p.good) {
 		return false
+	}
+	if p.op.outside(&c) && c.Observe == "" {
+		c.Why = "it convicted the part"
 	}
 	p.have[k] = true
 	p.out = append(p.out, c)
@@ -323,9 +327,7 @@ func (p *proofPlan) convicted() {
 		}
 		n := i
 		c := Check{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Before: &n, Why: "it convicted the part"}
-		for _, id := range p.stations {
-			c.bits = max(c.bits, p.op.Result.Evidence[i].Bits[id])
-		}
+		c.bits = p.op.Accused(i, p.stations...)
 		if e.Observe == circuit.SwapHelps || slices.Contains(stripped(p.a.C), e.Observe) || c.bits < 0.2 {
 			continue
 		}
@@ -338,6 +340,30 @@ func (p *proofPlan) convicted() {
 	for _, c := range seen[:min(len(seen), 3)] {
 		p.add(c)
 	}
+}
+
+// leastShare is the probability that an explanation must have kept for what spoke for it to
+// count.
+const leastShare = 0.05
+
+// Accused is how much a piece of evidence, by its index from 0, spoke for one of some parts
+// being at fault: the most bits it gave an explanation with one of them in it that is still
+// likely.
+func (op *Opinion) Accused(i int, stations ...string) float64 {
+	most := 0.0
+	if i >= len(op.Result.Evidence) {
+		return 0
+	}
+	for _, d := range op.Diagnoses {
+		if d.Probability < leastShare || !slices.ContainsFunc(d.Faults, func(f string) bool {
+			station, _, _ := strings.Cut(f, ".")
+			return slices.Contains(stations, station)
+		}) {
+			continue
+		}
+		most = max(most, op.Result.Evidence[i].Bits[join(d.Faults)])
+	}
+	return most
 }
 
 // telling asks for the readings that tell these parts good from bad most surely, in
@@ -489,7 +515,7 @@ func (op *Opinion) band(c *Check, good *healthyView) bool {
 				best, c.Want = p, o.Outcomes[i].ID
 			}
 		}
-		return best > 0.5
+		return best > certain
 	}
 	e := c.evidence()
 	r := a.prepare(&e, a.meterAtHand(&e, op.job), 0)
@@ -531,6 +557,10 @@ const manifold = 5
 func (op *Opinion) outside(c *Check) bool {
 	return c.Before != nil && !c.holds(&op.job.Evidence[*c.Before])
 }
+
+// certain is how probable the commonest answer to a look must be on a good machine for a
+// repair to be judged by it: one good relay in a few is not heard.
+const certain = 0.8
 
 // vague is how wide a band of volts may be, of the nominal voltage, to be one.
 const vague = 0.6

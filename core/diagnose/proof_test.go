@@ -86,6 +86,20 @@ func proves(t *testing.T, a *Adviser, of string) {
 	}
 	plan := op.Proof([]string{fl.Station}, nil)
 	require.NotEmpty(t, plan, of)
+	// What convicted the part is among them.
+	best, at := 0.2, -1
+	for i := range j.Evidence {
+		e := &j.Evidence[i]
+		if b := op.Accused(i, fl.Station); b > best && !slices.Contains([]string{"smell", "connector", "tap_helps", circuit.SwapHelps}, e.Observe) && !slices.Contains(stripped(a.C), e.Observe) {
+			best, at = b, i
+		}
+	}
+	if at >= 0 {
+		k := Check{Measure: string(j.Evidence[at].Measure), Observe: j.Evidence[at].Observe, State: j.Evidence[at].State, From: j.Evidence[at].From, To: j.Evidence[at].To, Through: j.Evidence[at].Through}
+		if op.band(&k, a.healthyView(&posterior{})) {
+			assert.True(t, slices.ContainsFunc(plan, func(x Check) bool { return same(&j.Evidence[at], &x) }), "%s: %+v is asked again: %+v", of, j.Evidence[at], plan)
+		}
+	}
 	require.LessOrEqual(t, len(plan), mostChecks)
 	verdict := func(m *machine.Machine) (failed []string) {
 		var after []casefile.Evidence

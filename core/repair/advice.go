@@ -107,11 +107,11 @@ func (c *Comparison) advise(st *story) {
 	case len(open) == 0:
 		c.Says = "Every option is ruled out: this is for a specialist."
 		return
-	case len(open) == 1:
-		c.Says = fmt.Sprintf("%s: nothing else is left to choose.", open[0].Label)
-		return
 	case len(mending) == 0 && len(ruled) > 0:
 		c.Says = "No repair meets all the customer wants: leave it, or ask which wish may give way."
+		return
+	case len(open) == 1:
+		c.Says = fmt.Sprintf("%s: nothing else is left to choose.", open[0].Label)
 		return
 	}
 	a, b := open[0], open[1]

@@ -279,6 +279,8 @@ func TestTheCustomersWishesCount(t *testing.T) {
 	waived := option(about(t, starter(t), "motor", sure, Terms{HourRate: 58, Years: 4, Guarantee: GuaranteeWaived}), "replace")
 	assert.Zero(t, waived.Warranty)
 	assert.Greater(t, waived.Expected, with.Expected)
+	cmp = about(t, starter(t), "motor", sure, Terms{HourRate: 58, LossPerDay: 5, Years: 4, MostCost: 1})
+	assert.Contains(t, cmp.Says, "No repair meets all the customer wants: leave it")
 	none := 0.0
 	cmp = about(t, starter(t), "motor", sure, Terms{HourRate: 58, Years: 4, MostCost: 1, WithinDays: &none})
 	assert.Contains(t, cmp.Says, "Nothing that can be done meets all")

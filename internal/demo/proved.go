@@ -134,7 +134,9 @@ func (p *provedJob) repair(ctx context.Context, what string, price float64) erro
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(cmp.Options, func(o repair.Option) bool { return len(o.Steps) > 0 && o.Veto == nil && !o.Temporary && o.CuresThis > 0.5 })
+	i := slices.IndexFunc(cmp.Options, func(o repair.Option) bool {
+		return len(o.Steps) > 0 && o.Veto == nil && !o.Temporary && o.CuresThis > 0.5
+	})
 	if i < 0 {
 		return fmt.Errorf("nothing cures %s", j.Complaint)
 	}

@@ -255,7 +255,11 @@ func checkTable(cs []ProofCheck, most int) *report.Grid {
 		} else if v := k.Verdict(); v != "" {
 			after += ", " + v
 		}
-		t.Rows = append(t.Rows, []string{k.Label, k.BeforeSays, after, k.GoodSays})
+		before := k.BeforeSays
+		if before == "" {
+			before = "not taken"
+		}
+		t.Rows = append(t.Rows, []string{k.Label, before, after, k.GoodSays})
 	}
 	return t
 }
@@ -398,8 +402,8 @@ func (d *draft) restsOn(op *diagnose.Opinion) []report.Para {
 	if op.Verdict.Station == nil {
 		return out
 	}
-	for _, w := range op.Evidence {
-		if k := w.Index - 1; w.Bits[*op.Verdict.Station] > 0.3 && k >= 0 && k < len(d.j.Case.Evidence) {
+	for k := range op.Evidence {
+		if k < len(d.j.Case.Evidence) && op.Accused(k, *op.Verdict.Station) > 0.3 {
 			e := &d.j.Case.Evidence[k]
 			out = append(out, styled(report.Point, evidenceWords(d.c, e)+": "+said(d.c, e)))
 		}

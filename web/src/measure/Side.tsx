@@ -69,7 +69,7 @@ function Suspects() {
     <>
       {doubts.map((w) => (
         <p key={w.code + w.says} className="warn" role="status">
-          ⚠ {w.says}
+          {w.says}
         </p>
       ))}
       <ol className="suspects">

@@ -150,7 +150,7 @@ func TestExportImportWithoutLoss(t *testing.T) {
 	require.NoError(t, demo.Load(t.Context(), a, time.Now()))
 	rows, err := a.Board(t.Context(), true)
 	require.NoError(t, err)
-	require.Len(t, rows, 35)
+	require.NotEmpty(t, rows)
 	for _, r := range rows {
 		j, err := a.Job(t.Context(), r.ID)
 		require.NoError(t, err)
@@ -173,14 +173,23 @@ func TestExportImportWithoutLoss(t *testing.T) {
 func TestDemoHasEveryStageAndLoadsTwiceAsOnce(t *testing.T) {
 	st := testdb.Open(t)
 	now := time.Now()
-	require.NoError(t, demo.Load(t.Context(), st, now))
-	require.NoError(t, demo.Load(t.Context(), st, now))
+	var jobs, machines int
+	for range 2 {
+		require.NoError(t, demo.Load(t.Context(), st, now))
+		rows, err := st.Board(t.Context(), true)
+		require.NoError(t, err)
+		ms, err := st.Machines(t.Context())
+		require.NoError(t, err)
+		if jobs > 0 {
+			assert.Len(t, rows, jobs)
+			assert.Len(t, ms, machines)
+		}
+		jobs, machines = len(rows), len(ms)
+	}
+	assert.Greater(t, jobs, 30)
+	assert.Greater(t, machines, 20)
 	rows, err := st.Board(t.Context(), true)
 	require.NoError(t, err)
-	assert.Len(t, rows, 35)
-	ms, err := st.Machines(t.Context())
-	require.NoError(t, err)
-	assert.Len(t, ms, 23)
 	status := map[string]int{}
 	decided, closed := 0, 0
 	for _, r := range rows {

@@ -204,7 +204,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
 	})
 	op.Diagnoses = a.ranked(full)
-	op.Warnings = slices.Concat([]Warning{}, full.namedSlips(j), full.namedGiven(), a.loops(j, last.from), a.chargingSays(j, last.from))
+	op.Warnings = append([]Warning{}, slices.Concat(full.namedSlips(j), full.namedGiven(), a.loops(j, last.from), a.chargingSays(j, last.from))...)
 	if j.Brief {
 		op.Evidence = []Weighed{}
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {

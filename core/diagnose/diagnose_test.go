@@ -589,6 +589,11 @@ func TestEmptyJobIsUndecidedAndAsks(t *testing.T) {
 	assert.NotEmpty(t, op.Next)
 	assert.Empty(t, op.Warnings)
 	assert.Less(t, op.Stations[0].Probability, 0.5)
+	// A list without anything in it is written as one, not as null.
+	assert.NotNil(t, op.Warnings)
+	assert.NotNil(t, op.Evidence)
+	assert.NotNil(t, op.Next)
+	assert.NotNil(t, op.Diagnoses)
 }
 
 // No reading, however odd, makes a figure that is none.

@@ -265,6 +265,16 @@ func (x *person) keys(ks ...input.Key) {
 	x.page().Keyboard.MustType(ks...)
 }
 
+// another presses a key for which another reading is asked. The whole card is compared: the
+// same two points may be asked at rest and then under load.
+func (x *person) another(key input.Key) {
+	x.t.Helper()
+	card := func() string { return x.page().MustElement(".next").MustText() }
+	before := card()
+	x.keys(key)
+	x.until("another reading is asked", func() bool { return card() != before })
+}
+
 // types sends a text key by key, wherever the focus is.
 func (x *person) types(text string) {
 	x.t.Helper()
@@ -579,15 +589,9 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.press(".jobrow", "Frost fan east") // nothing taken yet: there is much to ask
 		x.page().MustElement(".ribbon .here")
 		x.keys('g', 'm')
-		// The whole card: the same two points may be asked at rest and then under load.
 		x.sees(".next h1", ".")
-		card := func() string { return x.page().MustElement(".next").MustText() }
-		first := card()
-		x.keys('c')
-		x.until("another reading is asked", func() bool { return card() != first })
-		second := card()
-		x.keys('n')
-		x.until("another reading is asked", func() bool { return card() != second })
+		x.another('c')
+		x.another('n')
 	})
 
 	t.Run("a station opens, states redraw the path, and states without current say so", func(t *testing.T) {

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"corriente/core/evaluate"
+	"corriente/core/trace/field"
 )
 
 func evaluateCmd() *cobra.Command {
@@ -72,7 +73,40 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().StringVar(&table, "table", "", "folder of finished runs: print them as tables")
 	c.Flags().StringVar(&plot, "plot", "", "with --table: file for the calibration as SVG")
 	c.Flags().StringVar(&o.Store, "store", "", "file of finished machines: a run that was stopped goes on where it stood")
+	c.AddCommand(evaluateTracesCmd())
 	c.Flags().Float64Var(&o.Spread, "spread", 0.3, "log standard deviation of the true values around the nominal ones")
+	return c
+}
+
+// evaluateTracesCmd judges the analysis of traces by motors from other equations.
+func evaluateTracesCmd() *cobra.Command {
+	n, seed, tuning := 500, uint64(2027), false
+	c := &cobra.Command{
+		Use:   "traces [--traces N] [--seed S]",
+		Short: "Analyse current traces of motors from other equations, and report how right that was",
+		Args:  cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			if n < 1 || n > 100_000 {
+				return errInput{fmt.Errorf("--traces %d: give 1 to 100000", n)}
+			}
+			set := field.Reporting()
+			if tuning {
+				set = field.Tuning()
+			}
+			t, err := field.Judge(set, seed, n, nil)
+			if err != nil {
+				return err
+			}
+			fmt.Println(t)
+			for _, w := range t.Wrong {
+				fmt.Println("wrong:", w)
+			}
+			return nil
+		},
+	}
+	c.Flags().IntVar(&n, "traces", n, "traces")
+	c.Flags().Uint64Var(&seed, "seed", seed, "the same seed draws the same motors")
+	c.Flags().BoolVar(&tuning, "tuning", tuning, "the ranges that the analysis was tuned on, instead of those it is reported on")
 	return c
 }
 

@@ -3,14 +3,11 @@ package trace
 import (
 	"fmt"
 	"math"
-	"math/cmplx"
 	"regexp"
 	"slices"
 	"sort"
 	"strconv"
 	"strings"
-
-	"gonum.org/v1/gonum/dsp/fourier"
 )
 
 // Options of an analysis.
@@ -40,10 +37,12 @@ type Analysis struct {
 	Bars          *int      `json:"bars"`
 	Humps         *int      `json:"humps_per_revolution"`
 	RPM           *float64  `json:"rpm"`
-	DriftPercent  float64   `json:"speed_drift_percent"` // greatest less least speed against the mean
-	WeakBars      *[]int    `json:"weak_bars"`           // humps within one revolution, from 0; null where nothing marks one
-	BarLevels     []float64 `json:"bar_levels"`          // per hump, A
-	BarSigmas     []float64 `json:"bar_sigmas"`          // standard uncertainty of each, A
+	Confidence    float64   `json:"confidence"`                // of speed and bars, 0..1; 0 where they cannot be told
+	CannotTell    *Reason   `json:"cannot_tell,omitempty"`     // why speed and bars cannot be told; left out where they can
+	DriftPercent  float64   `json:"speed_drift_percent"`       // greatest less least speed against the mean
+	WeakBars      *[]int    `json:"weak_bars" nullable:"true"` // humps within one revolution, from 0; null where nothing marks one
+	BarLevels     []float64 `json:"bar_levels"`                // per hump, A
+	BarSigmas     []float64 `json:"bar_sigmas"`                // standard uncertainty of each, A
 	Revolutions   int       `json:"revolutions"`
 	DragPercent   float64   `json:"drag_percent"` // rise and fall once a revolution, half of it, against the mean
 	WanderPercent float64   `json:"wander_percent"`
@@ -68,6 +67,12 @@ func HumpsOf(bars, brushes int) int {
 		a, b = b, a%b
 	}
 	return bars / a * brushes
+}
+
+// Reason is why something cannot be told, and what to do.
+type Reason struct {
+	Code string `json:"code"`
+	Says string `json:"says"`
 }
 
 var scaleText = regexp.MustCompile(`^\s*([0-9]+(?:[.,][0-9]+)?)\s*(mV|V|uV|A|mA)?\s*(?:/|per)\s*(mA|A)\s*$`)
@@ -209,18 +214,10 @@ func Analyse(x []float32, dt float64, o Options) (*Analysis, error) {
 		env = newEnvelope(x)
 		r.Warnings = append(r.Warnings, "the current is negative: the clamp was the other way round, and the sign is turned")
 	}
-	start, stop := r.settle(x, dt, env, o.Offset)
+	start := r.settle(x, dt, env, o.Offset)
 	s := x[r.From:r.To]
 	r.basics(x, s, start)
-	_ = stop
-	y := r.unchop(s, dt)
-	if track := r.follow(y, dt); track != nil {
-		r.bars(y, dt, track, o)
-	} else if o.Bars > 0 {
-		r.Warnings = append(r.Warnings, "no commutation ripple stands out of the noise: speed and bars cannot be read from this trace")
-	} else {
-		r.Warnings = append(r.Warnings, "no commutation ripple stands out of the noise: use a faster sweep or a clamp with more bandwidth")
-	}
+	y := r.turns(s, dt, o)
 	r.dropouts(y, dt)
 	r.say(o)
 	return r, nil
@@ -260,7 +257,7 @@ func newEnvelope(x []float32) *envelope {
 
 // settle finds the quiet head, the start, where it is steady, and the stop; it
 // takes the offset off.
-func (r *Analysis) settle(x []float32, dt float64, e *envelope, given float64) (start, stop int) {
+func (r *Analysis) settle(x []float32, dt float64, e *envelope, given float64) (start int) {
 	quiet := func(v float64) bool { return math.Abs(v) < 0.2*e.level }
 	head, tail := 0, len(e.mean)
 	for head < len(e.mean) && quiet(e.mean[head]) {
@@ -299,7 +296,7 @@ func (r *Analysis) settle(x []float32, dt float64, e *envelope, given float64) (
 	}
 	r.From, r.To = first*e.size, min(last*e.size, len(x))
 	if !has {
-		return -1, r.To
+		return -1
 	}
 	// Steady: from where the smoothed level stays within a tenth of the last half's.
 	mid := slices.Clone(e.mean[(first+last)/2 : last])
@@ -326,7 +323,7 @@ func (r *Analysis) settle(x []float32, dt float64, e *envelope, given float64) (
 	r.From = min(max(steady*e.size, start), r.To-2)
 	t := float64(r.From-start) * dt
 	r.ToSteadyS = &t
-	return start, r.To
+	return start
 }
 
 // basics are mean, rms, peak, inrush and ripple.
@@ -391,287 +388,8 @@ func percentiles(s []float32, lo, hi float64, ps ...float64) []float64 {
 	return out
 }
 
-// segments cuts s into up to 24 pieces of a power of two.
-func segments(n int) (size int, at []int) {
-	size = 64
-	for size*2 <= n/12 && size < 1<<15 {
-		size *= 2
-	}
-	for size*2 <= n && size < 2048 {
-		size *= 2
-	}
-	if size > n {
-		return 0, nil
-	}
-	count := max(1, min(24, n/size))
-	for i := range count {
-		pos := 0
-		if count > 1 {
-			pos = i * (n - size) / (count - 1)
-		}
-		at = append(at, pos)
-	}
-	return size, at
-}
-
-// line is the strongest line of a piece's spectrum.
-type line struct {
-	f     float64 // Hz
-	amp   float64 // of the signal itself, A
-	ratio float64 // power against the middle of the spectrum
-}
-
-// spectrum finds lines. For ripple, of the first difference, which keeps slow load
-// and the comb of a weak bar from outshouting it, with what lies far below the
-// middle clipped, since a weak bar is deep and rare; for chopping of the current
-// itself, whose edges would make every harmonic as strong. below bounds the
-// frequency; 0: a third of the sampling rate.
-type spectrum struct {
-	fft  *fourier.FFT
-	buf  []float64
-	out  []complex128
-	pow  []float64
-	win  []float64
-	sort []float64
-	dt   float64
-}
-
-func newSpectrum(size int, dt float64) *spectrum {
-	s := &spectrum{fft: fourier.NewFFT(size), buf: make([]float64, size), pow: make([]float64, size/2+1), win: make([]float64, size), dt: dt}
-	for i := range s.win {
-		s.win[i] = 0.5 - 0.5*math.Cos(2*math.Pi*float64(i)/float64(size))
-	}
-	return s
-}
-
-func (s *spectrum) strongest(x []float32, ripple bool, below float64) line {
-	n := len(s.buf)
-	lo, hi := math.Inf(-1), math.Inf(1)
-	if ripple {
-		s.sort = s.sort[:0]
-		for i := 0; i < n; i += max(1, n/4096) {
-			s.sort = append(s.sort, float64(x[i]))
-		}
-		slices.Sort(s.sort)
-		med, top := s.sort[len(s.sort)/2], s.sort[len(s.sort)*95/100]
-		lo, hi = med-1.3*(top-med), med+2*(top-med)
-	}
-	cut := func(v float32) float64 {
-		f := float64(v)
-		if f < lo {
-			return lo
-		}
-		if f > hi {
-			return hi
-		}
-		return f
-	}
-	mean := 0.0
-	for _, v := range x[:n] {
-		mean += float64(v) / float64(n)
-	}
-	prev := cut(x[0])
-	for i := range n {
-		v := cut(x[i])
-		if s.buf[i] = (v - mean) * s.win[i]; ripple {
-			s.buf[i] = (v - prev) * s.win[i]
-		}
-		prev = v
-	}
-	s.out = s.fft.Coefficients(s.out, s.buf)
-	df := 1 / (float64(n) * s.dt)
-	from, to := 4, n/3
-	if below > 0 {
-		to = min(to, int(below/df))
-	}
-	if to <= from+2 {
-		return line{}
-	}
-	for i := range s.pow {
-		s.pow[i] = real(s.out[i])*real(s.out[i]) + imag(s.out[i])*imag(s.out[i])
-	}
-	best := from
-	for i := from; i < to; i++ {
-		if s.pow[i] > s.pow[best] {
-			best = i
-		}
-	}
-	s.sort = s.sort[:0]
-	for i := from; i < to; i += max(1, (to-from)/2048) {
-		s.sort = append(s.sort, s.pow[i])
-	}
-	slices.Sort(s.sort)
-	mid := math.Max(s.sort[len(s.sort)/2], 1e-300)
-	// Parabola through the logarithms: a Hann line's own top.
-	d := 0.0
-	if best > 0 && best+1 < len(s.pow) {
-		a, b, c := math.Log(s.pow[best-1]+1e-300), math.Log(s.pow[best]+1e-300), math.Log(s.pow[best+1]+1e-300)
-		if q := a - 2*b + c; q < 0 {
-			d = math.Max(-0.5, math.Min(0.5, 0.5*(a-c)/q))
-		}
-	}
-	f := (float64(best) + d) * df
-	gain := 1.0
-	if ripple {
-		gain = 2 * math.Sin(math.Pi*f*s.dt) // of the difference
-	}
-	return line{f, math.Sqrt(s.pow[best]) * 4 / float64(n) / math.Max(gain, 1e-9), s.pow[best] / mid}
-}
-
-// chopShare is how far a module's chopping swings the current at least, against
-// its mean; commutation stays below.
-const chopShare = 0.35
-
-// unchop finds a speed module's chopping, a steady line of great swing, and takes
-// it off by the mean over exactly one of its periods. Without chopping it returns
-// s itself.
-func (r *Analysis) unchop(s []float32, dt float64) []float32 {
-	size, at := segments(len(s))
-	if size == 0 || r.RipplePercent < 100*chopShare {
-		return s
-	}
-	sp := newSpectrum(size, dt)
-	var fs, amps []float64
-	for _, p := range at {
-		l := sp.strongest(s[p:p+size], false, 0)
-		if l.ratio > 100 {
-			fs, amps = append(fs, l.f), append(amps, l.amp)
-		}
-	}
-	if len(fs) < (len(at)+1)/2 {
-		return s
-	}
-	f, spread := middle(fs), 0.0
-	for _, v := range fs {
-		spread = math.Max(spread, math.Min(math.Abs(v-f)/f, 1))
-	}
-	if 2*middle(amps) < chopShare*0.5*math.Abs(r.MeanA) || spread > 0.01 {
-		return s
-	}
-	f = fine(s, dt, f)
-	r.ChopHz = &f
-	return box(box(s, 1/(f*dt)), 1/(f*dt)) // twice: its side lines sink too
-}
-
-func middle(x []float64) float64 {
-	s := slices.Clone(x)
-	slices.Sort(s)
-	return s[len(s)/2]
-}
-
-// fine sharpens the frequency of a steady line by its phase from one end to the
-// other.
-func fine(s []float32, dt, f float64) float64 {
-	span := int(64 / (f * dt))
-	if span < 8 || span*2 > len(s) {
-		return f
-	}
-	for gap := span; gap+span <= len(s); gap *= 2 {
-		a, b := demodulate(s[:span], dt, f, 0), demodulate(s[gap:gap+span], dt, f, float64(gap)*dt)
-		d := cmplx.Phase(b * cmplx.Conj(a))
-		f += d / (2 * math.Pi * float64(gap) * dt)
-	}
-	return f
-}
-
-func demodulate(s []float32, dt, f, t0 float64) complex128 {
-	w := cmplx.Exp(complex(0, -2*math.Pi*f*dt))
-	z := cmplx.Exp(complex(0, -2*math.Pi*f*t0))
-	var sum complex128
-	for i, v := range s {
-		h := 0.5 - 0.5*math.Cos(2*math.Pi*(float64(i)+0.5)/float64(len(s)))
-		sum += complex(float64(v)*h, 0) * z
-		z *= w
-		if i&1023 == 1023 {
-			z = cmplx.Exp(complex(0, -2*math.Pi*f*(t0+float64(i+1)*dt)))
-		}
-	}
-	return sum
-}
-
-// box is the mean over a window of w samples, w need not be whole.
-func box(s []float32, w float64) []float32 {
-	out := make([]float32, len(s))
-	half := int(w / 2)
-	whole := 2*half + 1
-	if float64(whole) > w {
-		half--
-		whole -= 2
-	}
-	if half < 0 {
-		copy(out, s)
-		return out
-	}
-	edge := (w - float64(whole)) / 2
-	at := func(i int) float64 { return float64(s[min(max(i, 0), len(s)-1)]) }
-	sum := 0.0
-	for i := -half; i <= half; i++ {
-		sum += at(i)
-	}
-	for i := range out {
-		out[i] = float32((sum + edge*(at(i-half-1)+at(i+half+1))) / w)
-		sum += at(i+half+1) - at(i-half)
-	}
-	return out
-}
-
 // knot is the ripple's phase, in humps, at a sample.
 type knot struct{ at, hump float64 }
-
-// standOut is how far the ripple's line must stand above the spectrum's middle:
-// the greatest of ten thousand lines of noise reaches 14.
-const standOut = 40
-
-// follow tracks the ripple: its frequency piece by piece, then its phase, so that
-// a drifting speed is followed hump by hump. nil where there is none.
-func (r *Analysis) follow(y []float32, dt float64) []knot {
-	size, at := segments(len(y))
-	if size == 0 {
-		return nil
-	}
-	below := 0.0
-	if r.ChopHz != nil {
-		below = *r.ChopHz * 0.3 // nearer to the chopping its own side lines stand
-	}
-	sp := newSpectrum(size, dt)
-	var pos, fs []float64
-	for _, p := range at {
-		if l := sp.strongest(y[p:p+size], true, below); l.ratio > standOut {
-			pos, fs = append(pos, float64(p)+float64(size)/2), append(fs, l.f)
-		}
-	}
-	if len(fs) == 0 || len(fs)*2 < len(at) {
-		return nil
-	}
-	// A piece that locked on another line is left out.
-	f := middle(fs)
-	k := 0
-	for i := range fs {
-		if math.Abs(fs[i]-f) < 0.3*f {
-			pos[k], fs[k] = pos[i], fs[i]
-			k++
-		}
-	}
-	pos, fs = pos[:k], fs[:k]
-	if k == 0 || f*dt > 0.34 || float64(len(y))*dt*f < 8 {
-		return nil
-	}
-	// Phase from the frequencies, in steps of two humps.
-	step := math.Max(2/(f*dt), 1)
-	hump := 0.0
-	var ks []knot
-	for a := 0.0; a < float64(len(y)); a += step {
-		ks = append(ks, knot{a, hump})
-		hump += interpolate(pos, fs, a+step/2) * step * dt
-	}
-	if len(ks) < 3 {
-		return nil
-	}
-	for _, width := range []float64{8, 14} {
-		ks = tighten(y, ks, width)
-	}
-	return ks
-}
 
 func interpolate(x, y []float64, at float64) float64 {
 	i := sort.SearchFloat64s(x, at)
@@ -685,102 +403,76 @@ func interpolate(x, y []float64, at float64) float64 {
 	return y[i-1] + t*(y[i]-y[i-1])
 }
 
-// tighten corrects the phase by demodulating y with it, over windows of so many
-// humps.
-func tighten(y []float32, ks []knot, width float64) []knot {
-	n := len(ks)
-	z := make([]complex128, n-1)
-	// Clip what lies far below: a weak bar must not pull the phase.
-	var sample []float64
-	for i := 0; i < len(y); i += max(1, len(y)/20000) {
-		sample = append(sample, float64(y[i]))
+// turns finds the revolution and its humps, and returns the current that they are in: what a
+// module switches is averaged over its period.
+func (r *Analysis) turns(s []float32, dt float64, o Options) []float32 {
+	y := s
+	a, why := search(y, dt, o)
+	if why == &chopping && a.chopHz > 0 {
+		hz := a.chopHz
+		width := 1 / (hz * dt)
+		y = box(box(s, width), width) // twice: its side lines sink too
+		if a, why = search(y, dt, o); why == nil && (a.confidence < leastSwitched || a.rpm/60*float64(a.humps) > mostChopped*hz) {
+			why = &chopping
+		}
+		a.chopHz = hz
 	}
-	slices.Sort(sample)
-	med, top := sample[len(sample)/2], sample[len(sample)*95/100]
-	lo, hi := med-2*(top-med), med+3*(top-med)
-	cut := func(v float32) float64 {
-		f := float64(v)
-		if f < lo {
-			return lo
-		}
-		if f > hi {
-			return hi
-		}
-		return f
+	if a.chopHz > 0 {
+		r.ChopHz = &a.chopHz
 	}
-	for i := range z {
-		a, b := int(math.Ceil(ks[i].at)), int(math.Ceil(ks[i+1].at))
-		if b > len(y) {
-			b = len(y)
+	if why != nil {
+		r.CannotTell = &Reason{why.Code, why.Says}
+		r.Warnings = append(r.Warnings, why.Says)
+		if why == &alike && a.turning != nil {
+			hz := a.hz()
+			r.RippleHz = &hz
 		}
-		per := (ks[i+1].hump - ks[i].hump) / (ks[i+1].at - ks[i].at)
-		ph := -2 * math.Pi * (ks[i].hump + (float64(a)-ks[i].at)*per)
-		w := cmplx.Exp(complex(0, -2*math.Pi*per))
-		c := cmplx.Exp(complex(0, ph))
-		mean := 0.0
-		for _, v := range y[a:b] {
-			mean += cut(v)
-		}
-		mean /= math.Max(float64(b-a), 1)
-		re, im := 0.0, 0.0
-		cr, ci, wr, wi := real(c), imag(c), real(w), imag(w)
-		for _, v := range y[a:b] {
-			d := cut(v) - mean
-			re += d * cr
-			im += d * ci
-			cr, ci = cr*wr-ci*wi, cr*wi+ci*wr
-		}
-		z[i] = complex(re, im)
+		return y
 	}
-	half := int(math.Max(1, width/4)) // a knot every two humps
-	phase := make([]float64, n)
-	prev := 0.0
-	for i := range phase {
-		var s complex128
-		for k := max(0, i-half); k < min(len(z), i+half); k++ {
-			s += z[k]
-		}
-		p := cmplx.Phase(s) / (2 * math.Pi)
-		if i > 0 {
-			p += math.Round(prev - p)
-		}
-		phase[i], prev = p, p
-	}
-	out := make([]knot, n)
-	for i := range out {
-		out[i] = knot{ks[i].at, ks[i].hump + phase[i]}
-		if i > 0 && out[i].hump <= out[i-1].hump {
-			out[i].hump = out[i-1].hump + 1e-6
-		}
-	}
-	return out
+	r.told(y, dt, a, o)
+	return y
 }
 
-// bars folds the humps into revolutions.
-func (r *Analysis) bars(y []float32, dt float64, ks []knot, o Options) {
-	// A hump runs from one least to the next: the fundamental's phase a half.
-	first, last := math.Ceil(ks[0].hump+0.5), math.Floor(ks[len(ks)-1].hump+0.5)-1
-	var marks []float64
-	i := 0
-	for h := first; h <= last; h++ {
-		want := h - 0.5
-		for i+1 < len(ks)-1 && ks[i+1].hump < want {
-			i++
+// mostChopped is how many humps there may be to a cycle of a module's chopping.
+const mostChopped = 0.45
+
+// search looks at the middle of a settled current for how its motor turns.
+func search(s []float32, dt float64, o Options) (*answer, *Reason) {
+	b := newBand(s, dt)
+	level(b.y, max(8, min(len(b.y)/6, int(0.3/b.dt))))
+	b = b.part(bandLen)
+	b.unhum()
+	return b.answer(o)
+}
+
+// told puts down what an answer says of a current.
+func (r *Analysis) told(y []float32, dt float64, a *answer, o Options) {
+	rpm := a.rpm
+	r.RPM, r.Confidence = &rpm, a.confidence
+	if a.bars > 0 {
+		bars := a.bars
+		r.Bars = &bars
+		if _, _, sure := barsOf(a.humps, o.Brushes); o.Bars == 0 && !sure {
+			r.Warnings = append(r.Warnings, fmt.Sprintf("the pattern repeats every %d humps: taken as %d bars; if the motor has another number, give it, since the speed follows from it", a.humps, bars))
 		}
-		t := (want - ks[i].hump) / (ks[i+1].hump - ks[i].hump)
-		marks = append(marks, ks[i].at+t*(ks[i+1].at-ks[i].at))
 	}
+	if a.humps == 0 {
+		r.Warnings = append(r.Warnings, "a turn is marked, but its humps are not clear: give the number of bars for their levels")
+		return
+	}
+	humps := a.humps
+	hz := rpm / 60 * float64(humps)
+	r.Humps, r.RippleHz, r.folds = &humps, &hz, humps
+	marks := a.marks()
 	if len(marks) < 6 {
 		return
 	}
 	r.marks = marks
-	hz := float64(len(marks)-1) / ((marks[len(marks)-1] - marks[0]) * dt)
-	r.RippleHz = &hz
 	levels := make([]float64, len(marks)-1)
 	for k := range levels {
 		levels[k] = meanOver(y, marks[k], marks[k+1])
 	}
-	base := smoothed(levels, 97)
+	base := smoothed(levels, max(97, 2*humps+1))
 	rel := make([]float64, len(levels))
 	for k := range rel {
 		rel[k] = levels[k] / base[k]
@@ -793,27 +485,28 @@ func (r *Analysis) bars(y []float32, dt float64, ks []knot, o Options) {
 		r.WanderPercent = 100 * (hi - lo) / r.MeanA
 	}
 	r.drift(marks)
+	r.levels(rel, humps)
+}
 
-	fold := 0
-	if o.Bars > 0 {
-		fold = HumpsOf(o.Bars, o.Brushes)
-		b := o.Bars
-		r.Bars = &b
-	} else if p := period(rel); p > 0 {
-		b, h, sure := barsOf(p, o.Brushes)
-		r.Bars, fold = &b, h
-		if !sure {
-			r.Warnings = append(r.Warnings, fmt.Sprintf("the pattern repeats every %d humps: taken as %d bars; if the motor has another number, give it, since the speed follows from it", p, b))
+// box is the moving mean of s over a width that need not be whole.
+func box(s []float32, w float64) []float32 {
+	out := make([]float32, len(s))
+	c := make([]float64, len(s)+1)
+	for i, v := range s {
+		c[i+1] = c[i] + float64(v)
+	}
+	sum := func(at float64) float64 {
+		i := int(at)
+		if i >= len(s) {
+			return c[len(s)]
 		}
+		return c[i] + (at-float64(i))*float64(s[i])
 	}
-	if fold == 0 {
-		r.Warnings = append(r.Warnings, "all humps are alike, so nothing in the trace marks a revolution: give the number of bars for speed and bar levels")
-		return
+	for i := range s {
+		a, b := math.Max(float64(i)+0.5-w/2, 0), math.Min(float64(i)+0.5+w/2, float64(len(s)))
+		out[i] = float32((sum(b) - sum(a)) / (b - a))
 	}
-	r.Humps, r.folds = &fold, fold
-	rpm := 60 * hz / float64(fold)
-	r.RPM = &rpm
-	r.levels(rel, fold)
+	return out
 }
 
 // meanOver is the mean of y between two positions, which need not be whole.
@@ -862,63 +555,6 @@ func (r *Analysis) drift(marks []float64) {
 	if hi > lo && lo > 0 {
 		r.DriftPercent = 100 * (hi - lo) * (marks[n] - marks[0]) / float64(n)
 	}
-}
-
-// Bounds of what a revolution may be, humps.
-const (
-	leastFold = 3
-	mostFold  = 160
-	mostHumps = 20000 // more would tell nothing new
-)
-
-// period finds after how many humps the pattern of their levels repeats: the
-// least number that explains nearly as much of their variance as any. 0 where
-// none explains more than chance.
-func period(rel []float64) int {
-	type fit struct {
-		p         int
-		share, f  float64
-		deviation float64
-	}
-	rel = rel[:min(len(rel), mostHumps)]
-	mean := 0.0
-	for _, v := range rel {
-		mean += v
-	}
-	mean /= float64(len(rel))
-	total := 0.0
-	for _, v := range rel {
-		total += (v - mean) * (v - mean)
-	}
-	if total == 0 {
-		return 0
-	}
-	var fits []fit
-	best := 0.0
-	n := float64(len(rel))
-	for p := leastFold; p <= mostFold && p*4 <= len(rel); p++ {
-		sums, counts := make([]float64, p), make([]float64, p)
-		for k, v := range rel {
-			sums[k%p] += v - mean
-			counts[k%p]++
-		}
-		between, dev := 0.0, 0.0
-		for i := range sums {
-			between += sums[i] * sums[i] / counts[i]
-			dev = math.Max(dev, math.Abs(sums[i]/counts[i]))
-		}
-		within := math.Max(total-between, 1e-12*total)
-		// Adjusted for what chance alone would explain.
-		adj := 1 - (within/(n-float64(p)))/(total/(n-1))
-		fits = append(fits, fit{p, adj, (between / float64(p-1)) / (within / (n - float64(p))), dev})
-		best = math.Max(best, adj)
-	}
-	for _, f := range fits {
-		if f.share >= 0.9*best && f.share > 0.02 && f.f > 6 && f.deviation > 0.006 {
-			return f.p
-		}
-	}
-	return 0
 }
 
 // barsOf says how many bars and humps a revolution has whose pattern repeats after
@@ -1121,4 +757,14 @@ func (r *Analysis) say(o Options) {
 		r.Verdict += "; " + strings.Join(parts[1:], "; ")
 	}
 	r.Verdict += "."
+}
+
+// middle is the median; 0 of nothing.
+func middle(x []float64) float64 {
+	if len(x) == 0 {
+		return 0
+	}
+	s := slices.Clone(x)
+	slices.Sort(s)
+	return s[len(s)/2]
 }

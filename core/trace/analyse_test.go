@@ -32,7 +32,7 @@ func TestWeakBarsAreFoundAndHealthyMotorsAreNot(t *testing.T) {
 	if testing.Short() {
 		t.Skip("many machines, one goroutine: nothing for the race detector")
 	}
-	found, named, exact, told, n := 0, 0, 0, 0, 300
+	found, named, exact, told, n := 0, 0, 0, 0, 60
 	for seed := range uint64(n) {
 		rng := rand.New(rand.NewPCG(seed, 11))
 		m, s := some(rng, true)

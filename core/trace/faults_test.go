@@ -3,9 +3,12 @@ package trace
 import (
 	"math/rand/v2"
 	"os"
+	"runtime"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 )
 
 // The likelihoods that the diagnosis uses are what the simulated motors show.
@@ -13,15 +16,24 @@ func TestLikelihoodsAreWhatTheSimulationShows(t *testing.T) {
 	if testing.Short() {
 		t.Skip("many machines, one goroutine: nothing for the race detector")
 	}
-	n, slack := 250, 0.1
+	n, slack := 100, 0.1
 	if os.Getenv("CORRIENTE_RATES") != "" {
-		n, slack = 4000, 0.02
+		n, slack = 1000, 0.03
 	}
 	for mode, want := range Likelihoods {
+		words := make([]string, n)
+		var g errgroup.Group
+		g.SetLimit(runtime.GOMAXPROCS(0))
+		for seed := range words {
+			g.Go(func() error {
+				words[seed] = Faulty(mode, rand.New(rand.NewPCG(uint64(seed), 77)))
+				return nil
+			})
+		}
+		require.NoError(t, g.Wait())
 		got := [4]float64{}
 		told := 0.0
-		for seed := range uint64(n) {
-			said := Faulty(mode, rand.New(rand.NewPCG(seed, 77)))
+		for _, said := range words {
 			for i, w := range []string{Even, WeakBar, Drops, Drags} {
 				if said == w {
 					got[i]++

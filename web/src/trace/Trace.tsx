@@ -225,11 +225,18 @@ export default function Trace() {
       {one && r && (
         <>
           <h1 className="trace-verdict">{cmp ? cmp.says : r.verdict}</h1>
-          {(r.warnings ?? []).map((w) => (
-            <p key={w} className="warn">
-              {w.charAt(0).toUpperCase() + w.slice(1)}.
+          {r.cannot_tell && (
+            <p className="warn" role="status">
+              <b>Speed and bars cannot be told.</b> {r.cannot_tell.says}
             </p>
-          ))}
+          )}
+          {(r.warnings ?? [])
+            .filter((w) => w !== r.cannot_tell?.says)
+            .map((w) => (
+              <p key={w} className="warn">
+                {w.charAt(0).toUpperCase() + w.slice(1)}.
+              </p>
+            ))}
           <Chart
             engine={engine}
             total={r.samples * r.interval_s}
@@ -246,7 +253,10 @@ export default function Trace() {
                 "Ripple",
                 `${r.ripple_percent.toFixed(1)} %${r.ripple_hz ? `, ${r.ripple_hz.toFixed(0)} Hz` : ""}`,
               )}
-              {fact("Speed", num(r.rpm, "rpm", 0))}
+              {fact(
+                "Speed",
+                num(r.rpm, "rpm", 0) + (r.rpm == null ? "" : `, ${Math.floor(r.confidence * 100)} % sure`),
+              )}
               {fact(
                 "Bars",
                 r.bars == null ? "give the number" : `${r.bars}, ${r.humps_per_revolution} humps a turn`,

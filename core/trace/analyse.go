@@ -149,6 +149,13 @@ func Amperes(f *File, o Options) (x []float32, channel, scale string, warnings [
 		}
 	}
 	c := &f.Channels[k]
+	if per == 0 && strings.TrimSpace(o.Scale) == "" && f.Scale != "" && (c.Unit == "V" || c.Unit == "mV") {
+		if per, err = PerAmpere(f.Scale); err != nil {
+			return nil, "", "", nil, err
+		}
+		o.Scale = f.Scale
+		warnings = append(warnings, fmt.Sprintf("the clamp's scale, %s, was taken from the head of the file", f.Scale))
+	}
 	mul := 1.0
 	scale = "A"
 	switch {
@@ -165,6 +172,8 @@ func Amperes(f *File, o Options) (x []float32, channel, scale string, warnings [
 		}
 		mul /= per
 		scale = o.Scale
+	case c.Unit == counts:
+		return nil, "", "", nil, fmt.Errorf("channel %s is in counts of the converter: export it in amperes or volts", c.Name)
 	case c.Unit == "":
 		if strings.TrimSpace(o.Scale) == "" {
 			warnings = append(warnings, "the file names no unit: the column was taken as amperes; give the clamp's scale if it is volts")

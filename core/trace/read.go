@@ -12,6 +12,7 @@ import (
 	"math"
 	"regexp"
 	"runtime"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -35,8 +36,8 @@ func bad(line int, format string, args ...any) *Problem {
 
 // Limits of a file.
 const (
-	MaxChannels = 8
-	maxHead     = 200 // lines before the samples
+	MaxChannels = 16
+	maxHead     = 400 // lines before the samples
 	maxLine     = 64 << 10
 )
 
@@ -52,14 +53,16 @@ type File struct {
 	Channels []Channel
 	Dt       float64 // seconds between samples; 0 where nothing says it
 	N        int
-	Over     int // over-range marks, each held at the greatest value
-	Repeats  int // rounded times that repeat
+	Over     int    // over-range marks, each held at the greatest value
+	Repeats  int    // rounded times that repeat
+	Missing  int    // samples that the file marks as missing, each held at the one before
+	Scale    string // of the clamp, where the head names it: 100mV/A
 	Warnings []string
 }
 
 // Read takes a trace: comma, semicolon or tab; decimal point or comma; lines of
-// words before the columns; a row of names and one of units; two to eight
-// channels; time in s, ms or us, or no time and a sample interval in the head.
+// words before the columns; a row of names and one of units; up to
+// sixteen channels; time in s, ms, us or of day, or no time and a sample interval in the head.
 // It reads as a stream and keeps four bytes a sample and channel. The error is a
 // *[Problem], or what the reader returned.
 func Read(r io.Reader) (*File, error) { return ReadSized(r, 0) }
@@ -67,8 +70,11 @@ func Read(r io.Reader) (*File, error) { return ReadSized(r, 0) }
 // ReadSized is Read for a file of so many bytes, 0 where that is not known: room
 // for its samples is made at once.
 func ReadSized(r io.Reader, size int64) (*File, error) {
-	br := bufio.NewReaderSize(r, 1<<20)
-	p := &parser{br: br, size: size}
+	br, units, err := tidy(r)
+	if err != nil {
+		return nil, err
+	}
+	p := &parser{br: br, size: size, units: units}
 	if err := p.head(); err != nil {
 		return nil, err
 	}
@@ -93,6 +99,9 @@ type parser struct {
 	t0, tN  float64
 	dtHead  float64
 	peak    []float32
+	units   func() []string // at the numbers, by column, after the first row
+	factor  []float64       // of each channel, to its unit
+	ended   int             // the line of the text behind the samples; 0: none yet
 }
 
 // next returns the next line without its end; the slice is valid until the next
@@ -139,6 +148,9 @@ func (p *parser) head() error {
 				p.first = b
 				break
 			}
+		}
+		if n := p.tooMany(b); n > 0 {
+			return bad(p.line, "there are %d columns: at most %d channels are read; export fewer", n, MaxChannels)
 		}
 		if len(lines) >= maxHead {
 			return bad(p.line, "no samples in the first %d lines: export the trace as columns of numbers", maxHead)
@@ -193,7 +205,7 @@ func (p *parser) numeric(b []byte) (sep byte, comma bool, n int) {
 		for _, f := range fields {
 			if _, _, good := number(f, dec); good {
 				nums++
-			} else if !overMark(f) {
+			} else if !overMark(f) && !missing(f) {
 				ok = false
 			}
 		}
@@ -208,6 +220,28 @@ func (p *parser) numeric(b []byte) (sep byte, comma bool, n int) {
 		return ';', true, 1
 	}
 	return 0, false, 0
+}
+
+// tooMany is how many numbers stand in a row that has more than can be read; 0 for others.
+func (p *parser) tooMany(b []byte) int {
+	for _, s := range []byte{';', '\t', ','} {
+		fields := split(b, s)
+		if len(fields) <= MaxChannels+1 {
+			continue
+		}
+		for _, f := range fields {
+			if _, _, ok := number(f, s != ','); !ok {
+				if _, _, ok = number(f, false); !ok {
+					fields = nil
+					break
+				}
+			}
+		}
+		if len(fields) > 0 {
+			return len(fields)
+		}
+	}
+	return 0
 }
 
 // split cuts a row; blanks at its end, or a last empty field, are none.
@@ -231,7 +265,16 @@ func split(b []byte, sep byte) [][]byte {
 	return out
 }
 
-var marks = [][]byte{[]byte("over"), []byte("ol"), []byte("inf"), []byte("∞"), []byte("---"), []byte("***"), []byte("clip"), []byte("o.l"), []byte("over range"), []byte("overrange")}
+var marks = [][]byte{[]byte("over"), []byte("ol"), []byte("inf"), []byte("∞"), []byte("---"), []byte("***"), []byte("clip"), []byte("o.l"), []byte("ovf"), []byte("ovl"), []byte("#ovr"), []byte("1.#inf"), []byte(">"), []byte("<")}
+
+// gaps are what stands where there is no sample.
+var gaps = [][]byte{[]byte("nan"), []byte("#n/a"), []byte("n/a"), []byte("null"), []byte("1.#qnan"), []byte("1.#ind")}
+
+// missing reports whether a field says that there is no sample.
+func missing(f []byte) bool {
+	f = bytes.Trim(bytes.ToLower(f), "+-\" ")
+	return slices.ContainsFunc(gaps, func(g []byte) bool { return bytes.Equal(f, g) })
+}
 
 // overMark reports whether a field is what a scope writes where its range ends.
 func overMark(f []byte) bool {
@@ -356,7 +399,9 @@ var (
 	unitIn   = regexp.MustCompile(`[\[(/]\s*([a-zA-Zµμ]+)\s*[\])]?\s*$`)
 	interval = regexp.MustCompile(`(?i)(interval|increment|sample\s*period|\bdt\b|delta\s*t|x\s*inc)`)
 	rate     = regexp.MustCompile(`(?i)(sample\s*rate|sampling\s*(rate|frequency)|samples?\s*(per|/)\s*s)`)
-	figure   = regexp.MustCompile(`([-+]?[0-9]+(?:[.,][0-9]+)?(?:[eE][-+]?[0-9]+)?)\s*([a-zA-Zµμ/]*)`)
+	figure   = regexp.MustCompile(`([-+]?[0-9]+(?:[.,][0-9]+)?(?:[eE][-+]?[0-9]+)?)[\s;,\"]*([a-zA-Zµμ/]*)`)
+	clampMV  = regexp.MustCompile(`(?i)([0-9]+(?:[.,][0-9]+)?)\s*(mV|V)\s*(?:/|per)\s*A\b`)
+	clampA   = regexp.MustCompile(`(?i)([0-9]+(?:[.,][0-9]+)?)\s*A\s*(?:/|per)\s*(mV|V)\b`)
 )
 
 // seconds is how many seconds a unit of time has; 0 for none.
@@ -374,66 +419,50 @@ func seconds(u string) float64 {
 	return 0
 }
 
-func electrical(u string) string {
-	switch strings.TrimSpace(u) {
-	case "A", "a", "Amp", "Amps", "amp", "amps", "Ampere", "ampere":
-		return "A"
-	case "mA", "ma":
-		return "mA"
-	case "V", "v", "Volt", "Volts", "volt", "volts":
-		return "V"
-	case "mV", "mv":
-		return "mV"
+// electrical is the unit of a column, A, mA, V, mV or counts, and by what its numbers are
+// multiplied for it; "" for no such unit.
+func electrical(u string) (unit string, factor float64) {
+	switch strings.ToLower(strings.NewReplacer("µ", "u", "μ", "u").Replace(strings.TrimSpace(u))) {
+	case "a", "amp", "amps", "ampere", "amperes":
+		return "A", 1
+	case "ma":
+		return "mA", 1
+	case "ua":
+		return "mA", 1e-3
+	case "ka":
+		return "A", 1e3
+	case "v", "volt", "volts":
+		return "V", 1
+	case "mv":
+		return "mV", 1
+	case "uv":
+		return "mV", 1e-3
+	case "kv":
+		return "V", 1e3
+	case "count", "counts", "adc", "lsb", "raw", "digits":
+		return counts, 1
 	}
-	return ""
+	return "", 1
+}
+
+// counts is the unit of a converter's bare steps.
+const counts = "counts"
+
+// known reports whether a unit is one of time or electricity.
+func known(u string) bool {
+	e, _ := electrical(u)
+	return e != "" || seconds(u) > 0
 }
 
 // understand makes sense of the lines before the samples.
 func (p *parser) understand(lines [][]byte) error {
 	p.scaleT = 1
-	names, units := make([]string, p.cols), make([]string, p.cols)
-	// The last lines that are cut into as many fields are names and units.
-	rows := 0
-	for i := len(lines) - 1; i >= 0 && rows < 2; i-- {
-		if len(bytes.TrimSpace(lines[i])) == 0 {
-			continue
-		}
-		fs := split(lines[i], p.sep)
-		if p.sep == ' ' {
-			fs = bytes.Fields(lines[i])
-		}
-		if len(fs) != p.cols {
-			break
-		}
-		all := true
-		for _, f := range fs {
-			s := strings.Trim(string(f), "\"[]() ")
-			if seconds(s) == 0 && electrical(s) == "" {
-				all = false
-			}
-		}
-		for c, f := range fs {
-			s := strings.Trim(string(f), "\" ")
-			switch {
-			case all && rows == 0 && units[c] == "":
-				units[c] = strings.Trim(s, "[]() ")
-			case names[c] == "":
-				names[c] = s
-			}
-		}
-		rows++
-		if !all {
-			break
+	if p.sep == ',' && !p.comma {
+		if err := p.doubtful(lines); err != nil {
+			return err
 		}
 	}
-	for c := range names {
-		if units[c] == "" {
-			if m := unitIn.FindStringSubmatch(names[c]); m != nil && (seconds(m[1]) > 0 || electrical(m[1]) != "") {
-				units[c] = m[1]
-				names[c] = strings.TrimSpace(strings.TrimSuffix(names[c], m[0]))
-			}
-		}
-	}
+	names, units := p.titles(lines)
 	for _, l := range lines {
 		s := string(l)
 		if m := figure.FindAllStringSubmatch(tail(s), -1); m != nil {
@@ -462,34 +491,11 @@ func (p *parser) understand(lines [][]byte) error {
 			}
 		}
 	}
-	p.timeCol = -1
-	for c := range names {
-		low := strings.ToLower(names[c])
-		if k := seconds(units[c]); k > 0 {
-			p.timeCol, p.scaleT = c, k
-			break
-		}
-		if units[c] == "" && (low == "t" || strings.HasPrefix(low, "time") || low == "second" || low == "x-axis") {
-			p.timeCol = c
-			break
-		}
-	}
-	if p.timeCol < 0 && p.cols >= 2 && p.dtHead == 0 {
-		p.timeCol = 0 // two columns and nothing said: the first is time
-		if units[0] != "" && seconds(units[0]) == 0 {
-			p.timeCol = -1
-		}
-	}
-	for c := range p.cols {
-		if c == p.timeCol {
-			continue
-		}
-		name := names[c]
-		if name == "" {
-			name = fmt.Sprintf("CH%d", len(p.chans)+1)
-		}
-		p.chans = append(p.chans, c)
-		p.f.Channels = append(p.f.Channels, Channel{Name: name, Unit: electrical(units[c])})
+	p.increment(lines)
+	p.clampScale(lines)
+	index := p.columns(names, units)
+	if index && p.dtHead == 0 {
+		return bad(p.line, noInterval)
 	}
 	if len(p.chans) == 0 {
 		return bad(p.line, "there is only a time column: export the channel of the clamp as well")
@@ -503,6 +509,193 @@ func (p *parser) understand(lines [][]byte) error {
 		}
 	}
 	return nil
+}
+
+// noInterval is what is said where nothing tells the time.
+const noInterval = "there is neither a time column nor a sample interval in the head: add a line such as \"sample interval: 20 us\" on top"
+
+// titles finds the names and units of the columns in the last lines that are cut into as many
+// fields: names, and under them units, of which some may be empty; over them there may be more.
+func (p *parser) titles(lines [][]byte) (names, units []string) {
+	names, units = make([]string, p.cols), make([]string, p.cols)
+	rows := 0
+	for i := len(lines) - 1; i >= 0 && rows < 2; i-- {
+		if len(bytes.TrimSpace(lines[i])) == 0 {
+			continue
+		}
+		fs := p.cells(lines[i])
+		if fs == nil {
+			break
+		}
+		all, any := true, false
+		for _, f := range fs {
+			if s := strings.Trim(f, "\"[]() "); s != "" {
+				any = true
+				all = all && known(s)
+			}
+		}
+		for c, f := range fs {
+			s := strings.Trim(f, "\" ")
+			switch {
+			case all && any && rows == 0:
+				units[c] = strings.Trim(s, "[]() ")
+			case names[c] == "":
+				names[c] = s
+			}
+		}
+		rows++
+		if !all || !any {
+			break
+		}
+	}
+	given := p.units()
+	for c := range names {
+		if m := unitIn.FindStringSubmatch(names[c]); m != nil && known(m[1]) {
+			if units[c] == "" {
+				units[c] = m[1]
+			}
+			names[c] = strings.TrimSpace(strings.TrimSuffix(names[c], m[0]))
+		}
+		if units[c] == "" && c < len(given) {
+			units[c] = given[c]
+		}
+	}
+	return names, units
+}
+
+// cells cuts a line of titles into as many as there are columns; empty ones at its end count,
+// one more is a row of its own. nil where it is none.
+func (p *parser) cells(line []byte) []string {
+	fs := split(line, p.sep)
+	if p.sep != ' ' && bytes.Count(line, []byte{p.sep}) == p.cols-1 {
+		for len(fs) < p.cols {
+			fs = append(fs, nil)
+		}
+	}
+	if len(fs) == p.cols+1 && interval.Match(fs[p.cols]) || len(fs) == p.cols+1 && len(p.f.Channels) == 0 && len(fs[p.cols]) > 0 && isNumber(fs[p.cols]) {
+		fs = fs[:p.cols]
+	}
+	if len(fs) != p.cols {
+		return nil
+	}
+	out := make([]string, len(fs))
+	for i, f := range fs {
+		out[i] = string(f)
+	}
+	return out
+}
+
+func isNumber(f []byte) bool {
+	_, _, ok := number(f, bytes.IndexByte(f, ',') >= 0)
+	return ok
+}
+
+// doubtful refuses rows in which a comma both parts the columns and begins the decimals.
+func (p *parser) doubtful(lines [][]byte) error {
+	if p.cols%2 != 0 || bytes.IndexByte(p.first, '.') >= 0 {
+		return nil
+	}
+	for i := len(lines) - 1; i >= 0; i-- {
+		if len(bytes.TrimSpace(lines[i])) > 0 {
+			m := unitIn.FindSubmatch(lines[i])
+			if len(split(lines[i], ',')) == p.cols/2 && (p.cols > 2 || m != nil && known(string(m[1]))) {
+				return bad(p.line, "commas stand both between the columns and before the decimals (decimal comma): export with semicolons, or with points")
+			}
+			return nil
+		}
+	}
+	return nil
+}
+
+// increment finds a sample interval that stands under its name in a row of titles.
+func (p *parser) increment(lines [][]byte) {
+	for i := 0; i+1 < len(lines) && p.dtHead == 0; i++ {
+		keys, values := split(lines[i], p.sep), split(lines[i+1], p.sep)
+		for c := range min(len(keys), len(values)) {
+			if c == 0 || !interval.Match(keys[c]) {
+				continue
+			}
+			if v, _, ok := number(values[c], bytes.IndexByte(values[c], ',') >= 0); ok && v > 0 {
+				p.dtHead = v
+			}
+		}
+	}
+}
+
+// clampScale finds what the head says of the clamp.
+func (p *parser) clampScale(lines [][]byte) {
+	for _, l := range lines {
+		if m := clampMV.FindSubmatch(l); m != nil {
+			p.f.Scale = string(m[1]) + string(m[2]) + "/A"
+		} else if m := clampA.FindSubmatch(l); m != nil {
+			v, _, ok := number(m[1], bytes.IndexByte(m[1], ',') >= 0)
+			if !ok || v <= 0 {
+				continue
+			}
+			per := "V"
+			if strings.EqualFold(string(m[2]), "mV") {
+				per = "mV"
+			}
+			p.f.Scale = strconv.FormatFloat(1/v, 'g', 6, 64) + per + "/A"
+		}
+	}
+}
+
+var indexName = regexp.MustCompile(`(?i)^(index|sample|samples|point|no\.?|nr\.?|n|i|#|sample (no|number)\.?)$`)
+
+// columns says which column is time, which are channels, and whether one only counts.
+func (p *parser) columns(names, units []string) (index bool) {
+	p.timeCol = -1
+	skip := map[int]bool{}
+	for c := range names {
+		low := strings.ToLower(names[c])
+		if low == "date" || low == "datum" {
+			skip[c] = true
+			continue
+		}
+		if p.timeCol >= 0 {
+			continue
+		}
+		if k := seconds(units[c]); k > 0 {
+			p.timeCol, p.scaleT = c, k
+		} else if units[c] == "" && (low == "t" || strings.HasPrefix(low, "time") || low == "second" || low == "x-axis") {
+			p.timeCol = c
+		}
+	}
+	if p.timeCol < 0 && p.cols >= 2 {
+		switch {
+		case indexName.MatchString(names[0]) || names[0] == "" && units[0] == "" && p.countsUp():
+			skip[0], index = true, true
+		case p.dtHead == 0 && (units[0] == "" || seconds(units[0]) > 0):
+			p.timeCol = 0 // two columns and nothing said: the first is time
+		}
+	}
+	for c := range p.cols {
+		if c == p.timeCol || skip[c] {
+			continue
+		}
+		name := names[c]
+		if name == "" {
+			name = fmt.Sprintf("CH%d", len(p.chans)+1)
+		}
+		p.chans = append(p.chans, c)
+		unit, factor := electrical(units[c])
+		p.factor = append(p.factor, factor)
+		p.f.Channels = append(p.f.Channels, Channel{Name: name, Unit: unit})
+	}
+	return index
+}
+
+// countsUp reports whether the first column goes up by one from row to row, as an index does.
+func (p *parser) countsUp() bool {
+	first := split(p.first, p.sep)
+	second := split(p.peekLine(), p.sep)
+	if len(first) < 2 || len(second) < 2 {
+		return false
+	}
+	a, err1 := strconv.Atoi(string(first[0]))
+	b, err2 := strconv.Atoi(string(second[0]))
+	return err1 == nil && err2 == nil && b == a+1
 }
 
 // tail is what follows a key: after the first colon, equals sign, comma or
@@ -561,7 +754,7 @@ func (p *parser) rest() error {
 // pass. It stops before the first that is anything but plain numbers, which
 // row understands or refuses.
 func (p *parser) fast() error {
-	if p.sep == ' ' {
+	if p.sep == ' ' || p.ended > 0 {
 		return nil
 	}
 	buf, err := p.br.Peek(p.br.Buffered())
@@ -704,7 +897,45 @@ rows:
 	return at
 }
 
+// remarks are what a line of words among the samples begins with.
+var remarks = [][]byte{[]byte("#"), []byte("%"), []byte("//"), []byte("!")}
+
+// aside takes a line that is no row of samples: a remark, or the words behind the samples.
+func (p *parser) aside(b []byte, line int) (bool, error) {
+	for _, r := range remarks {
+		if bytes.HasPrefix(b, r) && !overMark(b) {
+			return true, nil
+		}
+	}
+	if p.ended == 0 && (b[0] >= '0' && b[0] <= '9' || b[0] == '-' || b[0] == '+' || b[0] == '.' || b[0] == ' ') {
+		return false, nil
+	}
+	_, _, n := p.numeric(b)
+	if p.ended > 0 {
+		if n == p.cols {
+			return true, bad(p.ended, "words stand between the samples here: are two traces in one file? leave the words or one trace out")
+		}
+		return true, nil
+	}
+	fields := split(b, p.sep)
+	if n > 0 || len(fields) == 0 {
+		return false, nil
+	}
+	f := fields[0]
+	if _, _, ok := number(f, p.comma); ok || overMark(f) || missing(f) {
+		return false, nil
+	}
+	if c := bytes.TrimLeft(f, "[*-<=. \""); len(c) == 0 || c[0] >= '0' && c[0] <= '9' {
+		return false, nil
+	}
+	p.ended = line
+	return true, nil
+}
+
 func (p *parser) row(b []byte, line int) error {
+	if is, err := p.aside(b, line); is || err != nil {
+		return err
+	}
 	c, at, ch := 0, 0, 0
 	for at <= len(b) && c < p.cols {
 		end := len(b)
@@ -726,6 +957,16 @@ func (p *parser) row(b []byte, line int) error {
 			f = f[:len(f)-1]
 		}
 		v, over, ok := number(f, p.comma)
+		if !ok && c != p.timeCol && missing(f) {
+			if k := slices.Index(p.chans, c); k >= 0 {
+				p.f.Missing++
+				v = 0
+				if x := p.f.Channels[k].X; len(x) > 0 {
+					v = float64(x[len(x)-1])
+				}
+			}
+			ok = true
+		}
 		if !ok {
 			if len(f) == 0 || !overMark(f) || c == p.timeCol {
 				if len(f) == 0 && end == len(b) {
@@ -739,7 +980,7 @@ func (p *parser) row(b []byte, line int) error {
 			if err := p.time(v*p.scaleT, line); err != nil {
 				return err
 			}
-		} else {
+		} else if ch < len(p.chans) && p.chans[ch] == c {
 			x := float32(v)
 			if over {
 				p.f.Over++
@@ -791,6 +1032,16 @@ func (p *parser) finish() (*File, error) {
 	case f.N == 1:
 		return nil, bad(p.line, "there is a single sample: a trace needs many")
 	}
+	if x := f.Channels[0].X; p.cols == 1 && float64(x[0]) == float64(f.N-1) && f.N > 2 {
+		f.Channels[0].X, f.N = x[1:], f.N-1 // the number of samples stands before them
+	}
+	for k, m := range p.factor {
+		if m != 1 {
+			for i := range f.Channels[k].X {
+				f.Channels[k].X[i] *= float32(m)
+			}
+		}
+	}
 	if p.timeCol >= 0 {
 		f.Dt = (p.tN - p.t0) / float64(f.N-1)
 		if f.Dt == 0 {
@@ -807,8 +1058,14 @@ func (p *parser) finish() (*File, error) {
 		}
 	} else {
 		if f.Dt = p.dtHead; f.Dt == 0 {
-			return nil, bad(p.line, "there is neither a time column nor a sample interval in the head: add a line such as \"sample interval: 20 us\" on top")
+			return nil, bad(p.line, noInterval)
 		}
+	}
+	if p.ended > 0 {
+		f.Warnings = append(f.Warnings, fmt.Sprintf("the words from line %d on were left out", p.ended))
+	}
+	if f.Missing > 0 {
+		f.Warnings = append(f.Warnings, fmt.Sprintf("%d samples are marked as missing: each is held at the one before", f.Missing))
 	}
 	if f.Over > 0 {
 		f.Warnings = append(f.Warnings, fmt.Sprintf("%d samples are over the scope's range: peak and ripple are greater than shown", f.Over))

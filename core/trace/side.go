@@ -104,7 +104,7 @@ func (p *parser) side() error {
 // put adds a piece to what was read before it.
 func (p *parser) put(c *piece) error {
 	d := &c.got
-	if timed := p.timeCol >= 0; c.all && (!timed || p.f.N == 0 || d.n == 0 || d.t0 >= p.tN) {
+	if timed := p.timeCol >= 0; c.all && p.ended == 0 && (!timed || p.f.N == 0 || d.n == 0 || d.t0 >= p.tN) {
 		if timed && d.n > 0 {
 			if d.t0 == p.tN && p.f.N > 0 {
 				p.f.Repeats++

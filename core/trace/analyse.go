@@ -447,7 +447,15 @@ const mostChopped = 0.45
 
 // search looks at the middle of a settled current for how its motor turns.
 func search(s []float32, dt float64, o Options) (*answer, *Reason) {
-	b := newBand(s, dt)
+	// More than the middle is not looked at, but for what the trend and the low-pass need.
+	d := max(1, int(1/(dt*bandRate)))
+	from := 0
+	if most := (bandLen + bandEdge) * d; len(s) > most {
+		from = (len(s) - most) / 2
+		s = s[from : from+most]
+	}
+	b := newBand(s, dt, d)
+	b.at = float64(from)
 	level(b.y, max(8, min(len(b.y)/6, int(0.3/b.dt))))
 	b = b.part(bandLen)
 	b.unhum()

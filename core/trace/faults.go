@@ -134,8 +134,9 @@ func Seen(mode string, rng *rand.Rand) (amperes []float32, dt float64, word stri
 }
 
 // Likelihoods of the words of a trace by fault mode, in the order even, weak_bar,
-// dropouts, drags: the frequencies of 4,000 draws of [Faulty], which a test holds
-// them to, with a hundredth for what no draw showed. "" is every other fault, and
+// dropouts, drags: the frequencies of 4,000 draws of [Faulty] as the analysis stood before it
+// told the turn by its angle, which a test holds today's to within a tenth, with a hundredth for
+// what no draw showed. "" is every other fault, and
 // none.
 var Likelihoods = map[string][4]float64{
 	"":                   {0.99, 0, 0, 0.01},

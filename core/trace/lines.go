@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/cmplx"
 	"slices"
+	"sync"
 
 	"gonum.org/v1/gonum/dsp/fourier"
 )
@@ -15,6 +16,7 @@ const (
 	mostRPM  = 25000.0
 	bandRate = 20000.0 // samples a second that are enough for them
 	bandLen  = 1 << 16 // samples that the search looks at
+	bandEdge = 1 << 14 // and as many more for their trend
 )
 
 // band is the settled current as the search sees it: low-passed, thinned out, divided by its
@@ -26,10 +28,9 @@ type band struct {
 	at   float64 // sample of the trace that y[0] stands for
 }
 
-// newBand low-passes to a little over mostHz and thins out to bandRate at least.
-func newBand(s []float32, dt float64) *band {
-	b := &band{dt: dt, step: 1}
-	d := max(1, int(1/(dt*bandRate)))
+// newBand low-passes to a little over mostHz and thins out to every d-th sample.
+func newBand(s []float32, dt float64, d int) *band {
+	b := &band{}
 	b.y = thin(s, d)
 	b.dt, b.step = dt*float64(d), float64(d)
 	return b
@@ -171,18 +172,25 @@ type peak struct {
 // tracks finds the lines that run through a band, the strongest first of each length of
 // frame: short frames follow a speed that drifts, long ones find a line in noise.
 func (b *band) tracks(most int) []*track {
-	var out []*track
-	seen := map[int]bool{}
+	var sizes []int
 	for _, cut := range []float64{1.7, 3, 8, 24, 80} {
 		size := 128
 		for float64(size*2) <= float64(len(b.y))/cut && size < 1<<14 {
 			size *= 2
 		}
-		if size > len(b.y) || seen[size] {
-			continue
+		if size <= len(b.y) && !slices.Contains(sizes, size) {
+			sizes = append(sizes, size)
 		}
-		seen[size] = true
-		for _, t := range b.follow(size, most) {
+	}
+	found := make([][]*track, len(sizes))
+	var wg sync.WaitGroup
+	for i, size := range sizes {
+		wg.Go(func() { found[i] = b.follow(size, most) })
+	}
+	wg.Wait()
+	var out []*track
+	for _, ts := range found {
+		for _, t := range ts {
 			if !slices.ContainsFunc(out, t.same) {
 				out = append(out, t)
 			}

@@ -3,6 +3,7 @@ package trace
 import (
 	"math"
 	"slices"
+	"sync"
 
 	"gonum.org/v1/gonum/dsp/fourier"
 )
@@ -44,6 +45,9 @@ func (b *band) hypothesis(t *track) *turning {
 		return nil
 	}
 	h.repeat(b)
+	h.wave, h.share = b.fold(h.ks, h.cycles, b.places(h, h.cycles))
+	h.rpm = 60 * h.revs() / ((h.ks[len(h.ks)-1].at - h.ks[0].at) * b.dt)
+	h.row = h.cycles == 1 && h.rows()
 	return h
 }
 
@@ -401,14 +405,21 @@ func humpsOf(wave []float64) (humps int, clear float64) {
 // search finds how the motor turns: every line that runs through the trace makes its
 // hypothesis, and those that agree on the revolution stand for each other.
 func (b *band) search() (best *turning, all []*turning) {
-	for _, t := range b.tracks(6) {
-		h := b.hypothesis(t)
+	ts := b.tracks(6)
+	made := make([]*turning, len(ts))
+	for i, t := range ts {
+		if i%2 == 0 { // two at a time, side by side
+			var wg sync.WaitGroup
+			if i+1 < len(ts) {
+				wg.Go(func() { made[i+1] = b.hypothesis(ts[i+1]) })
+			}
+			made[i] = b.hypothesis(t)
+			wg.Wait()
+		}
+		h := made[i]
 		if h == nil {
 			continue
 		}
-		h.wave, h.share = b.fold(h.ks, h.cycles, b.places(h, h.cycles))
-		h.rpm = 60 * h.revs() / ((h.ks[len(h.ks)-1].at - h.ks[0].at) * b.dt)
-		h.row = h.cycles == 1 && h.rows()
 		if all = append(all, h); h.turns() {
 			if best = elect(all); best.votes > enough {
 				break

@@ -104,25 +104,24 @@ func PerAmpere(s string) (float64, error) {
 	return v, nil
 }
 
-// Amperes picks a channel of a file and turns it into amperes, in place.
-func Amperes(f *File, o Options) (x []float32, channel, scale string, warnings []string, err error) {
-	per, err := PerAmpere(o.Scale)
-	if err != nil {
-		return nil, "", "", nil, err
-	}
-	k := -1
+// amps reports whether a unit is one of current.
+func amps(u string) bool { return u == "A" || u == "mA" }
+
+// clampOf is the channel of the clamp: the one named, else the one in amperes, else the only one,
+// else the one that moves most.
+func clampOf(f *File, channel string) (k int, warnings []string, err error) {
+	k = -1
 	var names []string
 	for i := range f.Channels {
 		c := &f.Channels[i]
 		names = append(names, c.Name)
-		if o.Channel != "" && strings.EqualFold(c.Name, o.Channel) {
+		if channel != "" && strings.EqualFold(c.Name, channel) {
 			k = i
 		}
 	}
-	amps := func(u string) bool { return u == "A" || u == "mA" }
 	switch {
-	case o.Channel != "" && k < 0:
-		return nil, "", "", nil, fmt.Errorf("there is no channel %q: the file has %s", o.Channel, strings.Join(names, ", "))
+	case channel != "" && k < 0:
+		return 0, nil, fmt.Errorf("there is no channel %q: the file has %s", channel, strings.Join(names, ", "))
 	case k >= 0:
 	default:
 		in := 0
@@ -147,6 +146,19 @@ func Amperes(f *File, o Options) (x []float32, channel, scale string, warnings [
 				warnings = append(warnings, fmt.Sprintf("channel %s was taken, the one that moves most; name another where this is not the clamp", f.Channels[k].Name))
 			}
 		}
+	}
+	return k, warnings, nil
+}
+
+// Amperes picks a channel of a file and turns it into amperes, in place.
+func Amperes(f *File, o Options) (x []float32, channel, scale string, warnings []string, err error) {
+	per, err := PerAmpere(o.Scale)
+	if err != nil {
+		return nil, "", "", nil, err
+	}
+	k, warnings, err := clampOf(f, o.Channel)
+	if err != nil {
+		return nil, "", "", nil, err
 	}
 	c := &f.Channels[k]
 	if per == 0 && strings.TrimSpace(o.Scale) == "" && f.Scale != "" && (c.Unit == "V" || c.Unit == "mV") {

@@ -949,49 +949,14 @@ func (p *parser) row(b []byte, line int) error {
 		} else if i := bytes.IndexByte(b[at:], p.sep); i >= 0 {
 			end = at + i
 		}
-		f := b[at:end]
-		for len(f) > 0 && f[0] == ' ' {
-			f = f[1:]
+		f := bytes.Trim(b[at:end], " \t")
+		if len(f) == 0 && end == len(b) {
+			break // the row ends here
 		}
-		for len(f) > 0 && (f[len(f)-1] == ' ' || f[len(f)-1] == '\t') {
-			f = f[:len(f)-1]
+		if err := p.cell(f, c, ch, line); err != nil {
+			return err
 		}
-		v, over, ok := number(f, p.comma)
-		if !ok && c != p.timeCol && missing(f) {
-			if k := slices.Index(p.chans, c); k >= 0 {
-				p.f.Missing++
-				v = 0
-				if x := p.f.Channels[k].X; len(x) > 0 {
-					v = float64(x[len(x)-1])
-				}
-			}
-			ok = true
-		}
-		if !ok {
-			if len(f) == 0 || !overMark(f) || c == p.timeCol {
-				if len(f) == 0 && end == len(b) {
-					break // the row ends here
-				}
-				return bad(line, "%q is no number: mend it or leave the line out", clip(f))
-			}
-			over = true
-		}
-		if c == p.timeCol {
-			if err := p.time(v*p.scaleT, line); err != nil {
-				return err
-			}
-		} else if ch < len(p.chans) && p.chans[ch] == c {
-			x := float32(v)
-			if over {
-				p.f.Over++
-				x = p.peak[ch]
-				if len(f) > 0 && f[0] == '-' {
-					x = -x
-				}
-			} else if a := float32(math.Abs(v)); a > p.peak[ch] {
-				p.peak[ch] = a
-			}
-			p.f.Channels[ch].X = append(p.f.Channels[ch].X, x)
+		if ch < len(p.chans) && p.chans[ch] == c {
 			ch++
 		}
 		c++
@@ -1001,6 +966,40 @@ func (p *parser) row(b []byte, line int) error {
 		return bad(line, "this row is cut short: %d of %d columns; export the trace again", c, p.cols)
 	}
 	p.f.N++
+	return nil
+}
+
+// cell takes one field of a row: the time, a sample of channel ch, or neither.
+func (p *parser) cell(f []byte, c, ch, line int) error {
+	v, over, ok := number(f, p.comma)
+	if c == p.timeCol {
+		if !ok {
+			return bad(line, "%q is no number: mend it or leave the line out", clip(f))
+		}
+		return p.time(v*p.scaleT, line)
+	}
+	if ch >= len(p.chans) || p.chans[ch] != c {
+		return nil
+	}
+	x := &p.f.Channels[ch].X
+	switch {
+	case !ok && missing(f):
+		p.f.Missing++
+		if len(*x) > 0 {
+			v = float64((*x)[len(*x)-1])
+		}
+	case !ok && (len(f) == 0 || !overMark(f)):
+		return bad(line, "%q is no number: mend it or leave the line out", clip(f))
+	case !ok || over:
+		p.f.Over++
+		v = float64(p.peak[ch])
+		if len(f) > 0 && f[0] == '-' {
+			v = -v
+		}
+	default:
+		p.peak[ch] = max(p.peak[ch], float32(math.Abs(v)))
+	}
+	*x = append(*x, float32(v))
 	return nil
 }
 

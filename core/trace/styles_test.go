@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"unicode/utf16"
@@ -61,38 +62,19 @@ func germanStyle(head string) string {
 // style is one way to write the samples; refused is what a refusal says, "" where it is read.
 type style struct{ name, text, scale, refused string }
 
+// at puts a text in behind so many lines.
+func at(text string, line int, what string) string {
+	ls := strings.SplitAfter(text, "\n")
+	ls = append(ls[:line], append([]string{what}, ls[line:]...)...)
+	return strings.Join(ls, "")
+}
+
 func styles() []style {
-	clock := func(format string) string {
-		return rows(func(i int, t, a float64) string { return fmt.Sprintf(format, 59.9995+t, a) })
-	}
-	long := strings.Repeat("Setting,some words\n", 300)
-	many := func(n int) string {
-		return rows(func(_ int, t, a float64) string {
-			s := fmt.Sprintf("%.5f,%.3f", t, a)
-			for k := 1; k < n; k++ {
-				s += fmt.Sprintf(",%.2f", float64(k)/100)
-			}
-			return s + "\n"
-		})
-	}
-	names := func(n int) string {
-		s := "Time (s),Clamp (A)"
-		for k := 1; k < n; k++ {
-			s += fmt.Sprintf(",V%d (V)", k)
-		}
-		return s + "\n"
-	}
-	one := func(head, format string) string {
-		return head + rows(func(_ int, _, a float64) string { return fmt.Sprintf(format, a) })
-	}
-	index := func(head, sep string) string {
-		return head + rows(func(i int, _, a float64) string { return fmt.Sprintf("%d%s%.3f\n", i, sep, a) })
-	}
-	at := func(text string, line int, what string) string {
-		ls := strings.SplitAfter(text, "\n")
-		ls = append(ls[:line], append([]string{what}, ls[line:]...)...)
-		return strings.Join(ls, "")
-	}
+	return slices.Concat(wordings(), rowings(), times(), contents())
+}
+
+// wordings are the ways to write text and units.
+func wordings() []style {
 	p := plainStyle("Time (s),Clamp (A)\n")
 	g := germanStyle("Zeit (s);Strom (A)\n")
 	return []style{
@@ -119,6 +101,14 @@ func styles() []style {
 		{name: "nanoseconds", text: "Time (ns),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.0f,%.3f\n", t*1e9, a) })},
 		{name: "milliamperes", text: "Time (s),Clamp (mA)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.1f\n", t, a*1e3) })},
 		{name: "kiloamperes", text: "Time (s),Clamp (kA)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.6f\n", t, a/1e3) })},
+	}
+}
+
+// rowings are heads, quotes, remarks and ends.
+func rowings() []style {
+	long := strings.Repeat("Setting,some words\n", 300)
+	p := plainStyle("Time (s),Clamp (A)\n")
+	return []style{
 		{name: "units row", text: plainStyle("Time,Clamp\ns,A\n")},
 		{name: "units row in brackets", text: plainStyle("Time,Clamp\n[s],[A]\n")},
 		{name: "units row with an empty cell", text: plainStyle("Time,Clamp\n,A\n")},
@@ -145,6 +135,15 @@ func styles() []style {
 		{name: "a text between samples", text: at(p, 30, "Trigger\n"), refused: "line 31"},
 		{name: "two blocks, time begins again", text: p + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.3f\n", t, a) }), refused: "line 62: time runs backwards"},
 		{name: "two blocks, each with its head", text: p + "\n" + p, refused: "line (62|63|64)"},
+	}
+}
+
+// times are the ways to write numbers and times.
+func times() []style {
+	clock := func(format string) string {
+		return rows(func(i int, t, a float64) string { return fmt.Sprintf(format, 59.9995+t, a) })
+	}
+	return []style{
 		{name: "scientific", text: "Time (s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.6e,%.6E\n", t, a) })},
 		{name: "scientific, decimal comma", text: "Zeit (s);Strom (A)\n" + rows(func(_ int, t, a float64) string {
 			return strings.ReplaceAll(fmt.Sprintf("%.6E;%.6E\n", t, a), ".", ",")
@@ -165,6 +164,35 @@ func styles() []style {
 		})},
 		{name: "date and clock, ISO", text: "Time,Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("2026-11-27T08:15:%08.5f,%.3f\n", 1+t, a) })},
 		{name: "date, clock, each its column", text: "Date,Time,Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("2026-11-27,08:15:%08.5f,%.3f\n", 1+t, a) })},
+	}
+}
+
+// contents are intervals, channels, scales, and what is no trace.
+func contents() []style {
+	many := func(n int) string {
+		return rows(func(_ int, t, a float64) string {
+			s := fmt.Sprintf("%.5f,%.3f", t, a)
+			for k := 1; k < n; k++ {
+				s += fmt.Sprintf(",%.2f", float64(k)/100)
+			}
+			return s + "\n"
+		})
+	}
+	names := func(n int) string {
+		s := "Time (s),Clamp (A)"
+		for k := 1; k < n; k++ {
+			s += fmt.Sprintf(",V%d (V)", k)
+		}
+		return s + "\n"
+	}
+	one := func(head, format string) string {
+		return head + rows(func(_ int, _, a float64) string { return fmt.Sprintf(format, a) })
+	}
+	index := func(head, sep string) string {
+		return head + rows(func(i int, _, a float64) string { return fmt.Sprintf("%d%s%.3f\n", i, sep, a) })
+	}
+	p := plainStyle("Time (s),Clamp (A)\n")
+	return []style{
 		{name: "interval in the head", text: one("Sample interval;20;us\nClamp (A)\n", "%.3f\n")},
 		{name: "increment in the head", text: one("Increment: 2.0e-05 s\nClamp (A)\n", "%.3f\n")},
 		{name: "rate in the head", text: one("Sample rate: 50 kS/s\nClamp (A)\n", "%.3f\n")},

@@ -79,7 +79,8 @@ function Sheet({ p }: { p: Paper }) {
       <p className="paper-top">
         <span>{p.workshop}</span>
         <span>
-          Job {p.job} · {new Date(p.opened).toLocaleDateString()}
+          Job {p.job} ·{" "}
+          {new Date(p.opened).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}
         </span>
       </p>
       <h1>{p.title}</h1>

@@ -165,6 +165,46 @@ func TestScales(t *testing.T) {
 	}
 }
 
+// Where nothing can be told, the reason says what to do, and warnings hold it as well.
+func TestReasonsOfNothingTold(t *testing.T) {
+	rng := rand.New(rand.NewPCG(4, 4))
+	sound := Motor{MeanA: 20, RPM: 3000, Bars: 16, Ripple: 0.08}
+	noise := make([]float32, 20000)
+	for i := range noise {
+		noise[i] = float32(20 + rng.NormFloat64())
+	}
+	switched := Motor{MeanA: 20, RPM: 3000, Bars: 16, Ripple: 0.02}
+	for want, x := range map[string][]float32{
+		"alike":    sound.Trace(Scope{Rate: 40e3, N: 20e3, Noise: 0.1}, rng),
+		"no_line":  noise,
+		"chopping": switched.Trace(Scope{Rate: 40e3, N: 20e3, Noise: 0.1, ChopHz: 150, Duty: 0.5}, rng),
+	} {
+		r, err := Analyse(x, 1/40e3, Options{})
+		require.NoError(t, err)
+		if assert.NotNil(t, r.CannotTell, "%s: %v rpm", want, r.RPM) {
+			assert.Contains(t, want+" unsure", r.CannotTell.Code)
+			assert.Contains(t, r.Warnings, r.CannotTell.Says)
+		}
+		assert.Nil(t, r.RPM)
+		assert.Nil(t, r.WeakBars)
+		assert.Zero(t, r.Confidence)
+	}
+}
+
+// Whoever samples the same motor faster gets the same answer.
+func TestFasterSamplesTellTheSame(t *testing.T) {
+	m := Motor{MeanA: 30, RPM: 1800, Bars: 14, Ripple: 0.07, Weak: map[int]float64{5: 0.85}}
+	for _, perHump := range []float64{12, 40, 300, 1000} {
+		rate := perHump * m.RPM / 60 * 14
+		s := Scope{Rate: rate, N: int(rate * 1.2), Noise: 0.3, Bits: 8}
+		r, err := Analyse(m.Trace(s, rand.New(rand.NewPCG(5, 5))), 1/rate, Options{Bars: 14})
+		require.NoError(t, err)
+		require.NotNil(t, r.RPM, "%g samples a hump: %v", perHump, r.CannotTell)
+		assert.InEpsilon(t, 1800, *r.RPM, 0.002, "%g samples a hump", perHump)
+		assert.Len(t, *r.WeakBars, 1, "%g samples a hump", perHump)
+	}
+}
+
 func TestNothingToAnalyse(t *testing.T) {
 	_, err := Analyse(make([]float32, 1000), 1e-4, Options{})
 	assert.ErrorContains(t, err, "never changes")

@@ -24,6 +24,8 @@ var (
 	chopping = Reason{"chopping", "The current is switched many times a second, and that hides the ripple: bridge the module, or measure at full speed."}
 	twoLines = Reason{"two_periods", "Two patterns run through this trace that have nothing to do with each other, and nothing says which is the motor's: switch off what else draws current, and record again."}
 	tooFast  = Reason{"too_fast", "The only pattern in this trace would be a motor of over 25,000 rpm or 6.5 kHz of humps: that is no commutation."}
+	fewTurns = Reason{"few_turns", "There are too few turns in this trace to tell what repeats with them: record longer."}
+	fewDots  = Reason{"few_samples", "There are too few samples to a hump to tell one from the next: sample faster."}
 	unsure   = Reason{"unsure", "Lines run through this trace, but none that marks a revolution for certain: record longer and faster, or give the number of bars."}
 )
 
@@ -296,8 +298,12 @@ func (a *answer) settle(p *pattern, o Options, swing float64) (*answer, *Reason)
 			second = v
 		}
 	}
-	if math.IsInf(best, -1) {
+	switch {
+	case !math.IsInf(best, -1):
+	case a.rpm > mostRPM || a.rpm/60*float64(a.humps) > mostHz:
 		return a, &tooFast
+	default:
+		return a, &unsure
 	}
 	a.times(scale)
 	switch {
@@ -321,7 +327,10 @@ func (a *answer) weigh(p *pattern, o Options, c [2]int, other float64) (float64,
 		humps = HumpsOf(o.Bars, o.Brushes)
 	}
 	rpm := a.rpm * float64(den) / float64(num)
+	bars, _, _ := barsOf(humps, brushes)
 	switch {
+	case o.Bars == 0 && bars > mostBars:
+		return 0, false
 	case max(num, den) > max(2*brushes, 4) || a.cycles*num%den != 0 || brushes*den%num != 0 || den == 3 && brushes%3 != 0 && a.humps != 3*humps,
 		rpm > mostRPM || rpm/60*float64(humps) > mostHz,
 		num > 1 && a.revs()*float64(den) < 3*float64(num):
@@ -381,8 +390,11 @@ func (a *answer) fits(p *pattern, o Options, num, den int) float64 {
 	return math.Max(best, -4)
 }
 
-// manyBars is how many bars few motors have more of.
-const manyBars = 45
+// How many bars few motors have more of, and none is taken to have unless it is said.
+const (
+	manyBars = 45
+	mostBars = 60
+)
 
 // mostOfIt is which share of a revolution's pattern a clock's line holds where the pattern is
 // nothing but that line.
@@ -478,6 +490,12 @@ func (b *band) alike(all []*turning, o Options) (*answer, *Reason) {
 	return a.bound(o)
 }
 
+// Below how many turns, and samples a hump, it is they that are blamed where nothing is sure.
+const (
+	fewestTurns = 5.0
+	fewestDots  = 8.0
+)
+
 // alikeConfidence is what a speed is believed that only the humps tell.
 const alikeConfidence = 0.75
 
@@ -490,10 +508,15 @@ func (a *answer) bound(o Options) (*answer, *Reason) {
 	if a.bars > 0 && o.Bars > 0 {
 		least = leastGiven
 	}
-	if a.confidence < least {
-		return a, &unsure
+	switch {
+	case a.confidence >= least:
+		return a, nil
+	case a.revs() < fewestTurns:
+		return a, &fewTurns
+	case a.humps > 0 && a.band.step == 1 && 60/(a.rpm*float64(a.humps)*a.band.dt) < fewestDots:
+		return a, &fewDots
 	}
-	return a, nil
+	return a, &unsure
 }
 
 // marks are the places, in samples of the current searched, where humps begin: a hump runs from

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"corriente/core/circuit"
@@ -174,7 +175,8 @@ type Evidence struct {
 	Instrument string
 	Leads      string // as typed; resistance only
 	// Uncertainty is the value's own standard uncertainty, as text with its unit, where it
-	// is not a plain reading of a meter: a four-wire fit, a value corrected by hand.
+	// is not a plain reading of a meter: a four-wire fit, a value corrected by hand. Of a look
+	// it is the chance that it is wrong, in per cent: what a trace's analysis is not sure of.
 	Uncertainty string
 	Condition   string // "", hot, cold, wiggle, after_tap
 	Symptom     string // "", present, absent, unknown
@@ -183,7 +185,19 @@ type Evidence struct {
 
 	Reading unit.Reading // parsed Value, leads taken off
 	LeadsR  unit.Reading
-	own     float64 // parsed Uncertainty, SI; 0: the instrument's
+	own     float64 // parsed Uncertainty, SI; 0: the instrument's; of a look a share
+}
+
+// mostDoubt is how unsure a look may be that still counts, per cent.
+const mostDoubt = 50
+
+// Doubt is the chance that a checked look is wrong besides what looks are, 0 to 0.5; 0 of a
+// reading.
+func (e *Evidence) Doubt() float64 {
+	if e.Observe == "" {
+		return 0
+	}
+	return e.own
 }
 
 // Job is what the workshop knows around the evidence. The reasoning does not
@@ -453,8 +467,16 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 	} else if e.Through != "" {
 		return problem("/through", "an observation has an outcome, no value, nodes, leads or instrument")
 	}
-	if e.Value != "" || e.From != "" || e.To != "" || e.Leads != "" || e.Instrument != "" || e.Uncertainty != "" {
+	if e.Value != "" || e.From != "" || e.To != "" || e.Leads != "" || e.Instrument != "" {
 		return problem("", "an observation has an outcome, no value, nodes, leads or instrument")
+	}
+	e.own = 0
+	if e.Uncertainty != "" {
+		v, err := strconv.ParseFloat(strings.TrimSpace(strings.TrimSuffix(strings.Replace(e.Uncertainty, ",", ".", 1), "%")), 64)
+		if err != nil || !strings.HasSuffix(e.Uncertainty, "%") || !(v >= 0 && v <= mostDoubt) {
+			return problem("/uncertainty", "%q is no uncertainty of a look: give the chance that it is wrong, 0 to %d %%", e.Uncertainty, mostDoubt)
+		}
+		e.own = v / 100
 	}
 	if e.State == "" {
 		e.State = o.States[0]

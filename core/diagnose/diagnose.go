@@ -702,7 +702,7 @@ func (es *evidenceSet) keys() []string {
 	}
 	for i := range es.words {
 		w := &es.words[i]
-		out = append(out, fmt.Sprintf("%s@%d=%d,%s,%v;", w.obs.ID, w.state, w.outcome, w.through, w.when))
+		out = append(out, fmt.Sprintf("%s@%d=%d,%s,%v,%g;", w.obs.ID, w.state, w.outcome, w.through, w.when, w.doubt))
 	}
 	if es.codes != nil {
 		out = append(out, fmt.Sprint(es.codes, es.trust)) // maps print in the order of their keys

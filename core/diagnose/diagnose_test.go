@@ -309,6 +309,32 @@ func TestStruckEvidenceIsNotWeighed(t *testing.T) {
 	}
 }
 
+// A look that its teller is not sure of moves the suspects less: here a damaged commutator
+// against worn brushes, which show another word more often.
+func TestADoubtfulLookMovesLess(t *testing.T) {
+	a := adviser(t)
+	motor := func(doubt string) float64 {
+		e := casefile.Evidence{Observe: "current_trace", State: "crank", Outcome: "weak_bar", Uncertainty: doubt}
+		require.Nil(t, e.Check(a.C, nil))
+		p := map[string]float64{}
+		for f, q := range byFault(weigh(t, a, []casefile.Evidence{e})) {
+			if f, _, _ = strings.Cut(f, "="); strings.HasPrefix(f, "motor.") {
+				p[f] += q
+			}
+		}
+		require.Positive(t, p["motor.brushes_worn"], "%v", p)
+		return p["motor.commutator_damaged"] / p["motor.brushes_worn"]
+	}
+	sure, fair, hardly := motor(""), motor("20 %"), motor("50 %")
+	assert.Greater(t, sure, 1.05*fair, "%.3f %.3f %.3f", sure, fair, hardly)
+	assert.Greater(t, fair, 1.05*hardly)
+	assert.InDelta(t, sure, motor("0 %"), 1e-9)
+	for _, bad := range []string{"60 %", "0.2", "-1 %", "some"} {
+		e := casefile.Evidence{Observe: "current_trace", State: "crank", Outcome: "weak_bar", Uncertainty: bad}
+		assert.ErrorContains(t, e.Check(a.C, nil), "the chance that it is wrong, 0 to 50 %")
+	}
+}
+
 func TestCannotReachIsNotAsked(t *testing.T) {
 	a := adviser(t)
 	e := ev(t, a, "see turning none")

@@ -85,6 +85,7 @@ type word struct {
 	outcome int
 	when    presence
 	through string    // the station that was swapped
+	doubt   float64   // the chance that it is wrong besides what looks are
 	bank    []float32 // see wordsOf; nil for what is worked out each time
 }
 
@@ -418,7 +419,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		at := presenceOf(e, j.Intermittent || comes(i))
 		if e.Observe != "" {
 			o := a.C.Observation(e.Observe)
-			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), when: at, through: e.Through}
+			w := word{index: i, obs: o, state: a.Net.StatePos(e.State), when: at, through: e.Through, doubt: e.Doubt()}
 			for k := range o.Outcomes {
 				if o.Outcomes[k].ID == e.Outcome {
 					w.outcome = k
@@ -501,6 +502,12 @@ func (w *word) mixed(shown, good float64) float64 {
 		return math.Max(seldom*shown, good)
 	}
 	return good
+}
+
+// doubted is the chance of a word whose teller is not sure of it: any outcome might have been
+// meant.
+func (w *word) doubted(p float64) float64 {
+	return p + w.doubt*(1/float64(len(w.obs.Outcomes))-p)
 }
 
 func (w *word) key(a *Adviser) string {
@@ -876,7 +883,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64, s
 	for i := range w.es.words {
 		o := &w.es.words[i]
 		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust, spread: spread}
-		said := func() float64 { return x.outcomes(o.state)[o.outcome] }
+		said := func() float64 { return o.doubted(x.outcomes(o.state)[o.outcome]) }
 		if o.when == there || !goes {
 			logp += math.Log(said())
 			continue
@@ -900,8 +907,12 @@ func (w *weigher) observeNominal(k int) float64 {
 	for i := range w.es.words {
 		o := &w.es.words[i]
 		said := float64(o.bank[k*len(o.obs.Outcomes)+o.outcome])
-		if goes && o.when != there {
-			said = math.Log(o.mixed(math.Exp(said), math.Exp(float64(o.bank[o.outcome]))))
+		switch {
+		case goes && o.when != there:
+			good := float64(o.bank[o.outcome])
+			said = math.Log(o.mixed(o.doubted(math.Exp(said)), o.doubted(math.Exp(good))))
+		case o.doubt > 0:
+			said = math.Log(o.doubted(math.Exp(said)))
 		}
 		logp += said
 	}

@@ -478,7 +478,7 @@ func (b *band) alike(all []*turning, o Options) (*answer, *Reason) {
 		return &answer{band: b}, &noLine
 	}
 	if second != nil && second.line.power > 0.6*best.line.power {
-		if r := best.total() / second.total(); math.Abs(r-math.Round(r)) > 0.02 && math.Abs(1/r-math.Round(1/r)) > 0.02 {
+		if !related(best, second) && !related(second, best) {
 			return &answer{band: b}, &twoLines
 		}
 	}
@@ -495,6 +495,13 @@ const (
 	fewestTurns = 5.0
 	fewestDots  = 8.0
 )
+
+// related reports whether one line goes a whole number of times into the other, each known to a
+// cycle or so.
+func related(a, b *turning) bool {
+	r := a.total() / b.total()
+	return math.Round(r) >= 1 && math.Abs(r-math.Round(r)) < nearWhole+(1+r)/b.total()
+}
 
 // alikeConfidence is what a speed is believed that only the humps tell.
 const alikeConfidence = 0.75

@@ -94,7 +94,7 @@ type Evidence struct {
 	Outcome     string `json:"outcome,omitempty" maxLength:"64"`
 	Instrument  string `json:"instrument,omitempty" maxLength:"64"`
 	Leads       string `json:"leads,omitempty" maxLength:"64"`
-	Uncertainty string `json:"uncertainty,omitempty" maxLength:"64" doc:"the value's own standard uncertainty, where it is no plain reading"`
+	Uncertainty string `json:"uncertainty,omitempty" maxLength:"64" doc:"the value's own standard uncertainty, where it is no plain reading; of a look the chance that it is wrong, 17 %"`
 	Condition   string `json:"condition,omitempty" maxLength:"16"`
 	Symptom     string `json:"symptom,omitempty" maxLength:"16"`
 	TakenAt     string `json:"taken_at,omitempty" maxLength:"40"`

@@ -22,6 +22,10 @@ interface Loaded {
   opened: Opened;
 }
 
+/** The chance that the word of a trace is wrong, as evidence has it; dropouts need no turn. */
+const doubt = (r: Opened["result"]) =>
+  r.word === "dropouts" || r.confidence > 0.99 ? undefined : `${Math.ceil(100 * (1 - r.confidence))} %`;
+
 /** The motor's own current: mean, ripple, speed and bars, and an old motor laid over a new one. */
 export default function Trace() {
   const { job, circuit, state } = useJob();
@@ -328,7 +332,12 @@ export default function Trace() {
                     onClick={() =>
                       enter.mutate({
                         evidence: [
-                          evidence({ observe: "current_trace", state: taken, outcome: r.word }),
+                          evidence({
+                            observe: "current_trace",
+                            state: taken,
+                            outcome: r.word,
+                            uncertainty: doubt(r),
+                          }),
                           evidence({
                             measure: "current",
                             state: taken,

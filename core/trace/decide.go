@@ -246,14 +246,30 @@ func (b *band) answer(o Options) (*answer, *Reason) {
 	}
 	switch {
 	case h != nil:
-		return a.settle(clear.pattern(h, o.Brushes), o, swing)
+		got, why := a.settle(clear.pattern(h, o.Brushes), o, swing)
+		if why == &unsure && o.Bars == 0 {
+			// A pattern that is nothing but one line's cycle marks no turn.
+			line := strongest(append(gone, all...))
+			if _, alone := line.band.fold(line.ks, 1, line.band.places(line, 1)); alone > oneLine {
+				return &answer{turning: line, band: line.band}, &alike
+			}
+		}
+		return got, why
 	case o.Bars > 0:
 		return clear.alike(all, o)
 	case len(all) == 0:
 		return a, &noLine
 	}
-	a.turning = slices.MaxFunc(all, func(x, y *turning) int { return cmpFloat(x.line.power, y.line.power) })
+	a.turning = strongest(all)
 	return a, &alike
+}
+
+// oneLine is which share of a current's swing a line makes that leaves nothing to mark a turn.
+const oneLine = 0.97
+
+// strongest is the hypothesis of the strongest line.
+func strongest(all []*turning) *turning {
+	return slices.MaxFunc(all, func(x, y *turning) int { return cmpFloat(x.line.power, y.line.power) })
 }
 
 // switching is the frequency at which a module switches the current, 0 where no line keeps time.

@@ -233,3 +233,14 @@ func TestTraceFilesGoodAndBad(t *testing.T) {
 		})
 	}
 }
+
+// The judge of traces counts, and refuses a number that is none.
+func TestEvaluateTraces(t *testing.T) {
+	code, out, err := call(t, "evaluate", "traces", "--traces", "3", "--seed", "5")
+	assert.Equal(t, 0, code, err)
+	assert.Regexp(t, `^3 traces: speed right or not said [0-3]; of [0-3] that can be told`, out)
+	code, out, err = call(t, "evaluate", "traces", "--traces", "0")
+	assert.Equal(t, 2, code)
+	assert.Empty(t, out)
+	assert.Contains(t, err, "--traces 0: give 1 to 100000")
+}

@@ -46,7 +46,7 @@ func csvFile(t testing.TB, m Motor, s Scope) string {
 // Statistics and spectrum against numpy and scipy, from Debian.
 func TestAgainstScipy(t *testing.T) {
 	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
+		t.Skip("many machines: nothing more for the race detector")
 	}
 	for i, m := range []Motor{
 		{MeanA: 12, RPM: 1500, Bars: 16, Ripple: 0.08},

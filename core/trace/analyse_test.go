@@ -30,7 +30,7 @@ func some(rng *rand.Rand, weak bool) (Motor, Scope) {
 
 func TestWeakBarsAreFoundAndHealthyMotorsAreNot(t *testing.T) {
 	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
+		t.Skip("many machines: nothing more for the race detector")
 	}
 	found, named, exact, told, n := 0, 0, 0, 0, 60
 	for seed := range uint64(n) {

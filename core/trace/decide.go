@@ -1,6 +1,7 @@
 package trace
 
 import (
+	"cmp"
 	"math"
 	"math/cmplx"
 	"slices"
@@ -269,7 +270,7 @@ const oneLine = 0.97
 
 // strongest is the hypothesis of the strongest line.
 func strongest(all []*turning) *turning {
-	return slices.MaxFunc(all, func(x, y *turning) int { return cmpFloat(x.line.power, y.line.power) })
+	return slices.MaxFunc(all, func(x, y *turning) int { return cmp.Compare(x.line.power, y.line.power) })
 }
 
 // switching is the frequency at which a module switches the current, 0 where no line keeps time.

@@ -14,7 +14,7 @@ import (
 // The likelihoods that the diagnosis uses are what the simulated motors show.
 func TestLikelihoodsAreWhatTheSimulationShows(t *testing.T) {
 	if testing.Short() {
-		t.Skip("many machines, one goroutine: nothing for the race detector")
+		t.Skip("many machines: nothing more for the race detector")
 	}
 	n, slack := 100, 0.1
 	if os.Getenv("CORRIENTE_RATES") != "" {

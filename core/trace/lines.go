@@ -1,6 +1,7 @@
 package trace
 
 import (
+	"cmp"
 	"math"
 	"math/cmplx"
 	"slices"
@@ -272,18 +273,8 @@ func peaks(c []complex128, df float64) []peak {
 		}
 		out = append(out, peak{f: (float64(i) + d) * df, gain: math.Log(pow[i] / floor[i])})
 	}
-	slices.SortFunc(out, func(x, y peak) int { return cmpFloat(y.gain, x.gain) })
+	slices.SortFunc(out, func(x, y peak) int { return cmp.Compare(y.gain, x.gain) })
 	return out[:min(len(out), mostPeaks)]
-}
-
-func cmpFloat(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // floors is the floor about each bin: a low quantile over blocks, drawn to the mean of an

@@ -261,3 +261,41 @@ func TestMarksAreTold(t *testing.T) {
 		assert.NotEmpty(t, f.Warnings, mark)
 	}
 }
+
+// Odd writing is made plain line for line, so that a refusal names the line of the file.
+func TestTidyKeepsTheLines(t *testing.T) {
+	for _, s := range styles() {
+		if s.refused != "" || strings.Contains(s.name, "UTF-16") || s.name == "CR alone" {
+			continue
+		}
+		br, _, err := tidy(strings.NewReader(s.text))
+		require.NoError(t, err, s.name)
+		var b bytes.Buffer
+		_, err = b.ReadFrom(br)
+		require.NoError(t, err, s.name)
+		assert.Equal(t, strings.Count(s.text, "\n"), strings.Count(b.String(), "\n"), s.name)
+	}
+}
+
+// Whatever is thrown at it, it reads to the end without a panic.
+func FuzzTidy(f *testing.F) {
+	for _, s := range styles() {
+		f.Add([]byte(s.text))
+	}
+	f.Fuzz(func(t *testing.T, in []byte) {
+		br, _, err := tidy(bytes.NewReader(in))
+		require.NoError(t, err)
+		var b bytes.Buffer
+		_, err = b.ReadFrom(br)
+		require.NoError(t, err)
+	})
+}
+
+// A time of day goes on past midnight, its fraction as it was written.
+func TestTimesOfDayGoPastMidnight(t *testing.T) {
+	c := &tidier{}
+	for in, want := range []string{"86399.25", "86400.50", "86401"} {
+		got := string(c.seconds([]byte([]string{"23:59:59.25", "00:00:00.50", "00:00:01"}[in])))
+		assert.Equal(t, want, got)
+	}
+}

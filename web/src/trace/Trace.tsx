@@ -231,7 +231,7 @@ export default function Trace() {
           <h1 className="trace-verdict">{cmp ? cmp.says : r.verdict}</h1>
           {r.cannot_tell && (
             <p className="warn" role="status">
-              <b>Speed and bars cannot be told.</b> {r.cannot_tell.says}
+              {r.cannot_tell.says}
             </p>
           )}
           {(r.warnings ?? [])

@@ -238,7 +238,7 @@ const NotSure = "not_sure"
 
 // Models are the ways an observation is answered.
 var models = []string{"click", "turning", "lamps_dim", "turn_by_hand", "rates", "speed", "heard", "noise", "lamp", "heat", "fuse",
-	"differs", "moves", "thump", "blink_code", "code_clears", "starts", "runs_on"}
+	"differs", "moves", "thump", "blink_code", "code_clears", "starts", "runs_on", "spark", "jump"}
 
 // Path is one way the current takes, drawn as a picture.
 type Path struct {

@@ -2,12 +2,12 @@ package diagnose
 
 import (
 	"math"
-	"regexp"
 	"slices"
 	"strings"
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/complaint"
 )
 
 // What a customer says of a machine is evidence: "does not crank at all" speaks against a
@@ -22,36 +22,41 @@ const (
 	sometimesTrust = 0.4
 )
 
-// heard is what words of a complaint say: the answers, in canonical words, that they leave
-// to the looks of a model.
+// heard is what a statement of a complaint leaves to the looks of a model, or to the look of
+// that name: answers in canonical words.
 type heard struct {
-	models  []string
+	looks   []string
 	answers []string
-	says    string // as it is told back
-	re      *regexp.Regexp
-	not     *regexp.Regexp // where this is said too, it does not count
 }
 
-var (
-	motion    = []string{"turning", "speed"}
-	verbs     = `(crank|turn|move|run|work|drive|spin|blow|open|close|go|wipe|sweep|lift|pump|do anything|respond|react|start)`
-	sometimes = regexp.MustCompile(`\b(some ?times|now and then|once|twice|at times|intermittent\w*|occasional\w*|off and on|every so often)\b`)
-	slowly    = regexp.MustCompile(`\b(slow|slower|slowly|sluggish\w*|weak|weaker|weakly|lazy|lazily|tired|hardly|barely|labou?r\w*|drags)\b`)
-	spinsFree = regexp.MustCompile(`\b(whirr?s?|spins?|whines?|races?|runs?)\b.{0,40}\b(engine (stands|does not|doesn.?t)|nothing follows|without (cranking|turning))`)
-)
+var motion = []string{"turning", "speed"}
 
-var complaints = []heard{
-	{models: motion, answers: []string{"free_spin", "free"}, says: "spins free", re: spinsFree},
-	{models: motion, answers: []string{"none"}, says: "does not turn", not: spinsFree,
-		re: regexp.MustCompile(`\b(dead|silent|lifeless|stands still|standing still|stopped dead)\b|\bnothing( happens| turns| moves| works|\b)|\bno (crank\w*|air|movement|motion|life|reaction|wind)\b|\b(does|do|will|did|can|would)( ?n.?t| not|n't) ` + verbs + `|\b(doesnt|dont|wont|cant) ` + verbs + `|\bwon.?t ` + verbs + `|\bnot (turning|moving|working|running|cranking|blowing|driving)`)},
-	{models: motion, answers: []string{"slow", "erratic"}, says: "turns slowly", re: slowly, not: spinsFree},
-	{models: []string{"click"}, answers: []string{"none"}, says: "no click", re: regexp.MustCompile(`\b(no click\w*|not even a click|without a click|silent|no sound)\b`)},
-	{models: []string{"click"}, answers: []string{"chatter"}, says: "chatters", re: regexp.MustCompile(`\b(chatter\w*|rattl\w*|clatter\w*)\b`)},
-	{models: []string{"click"}, answers: []string{"single"}, says: "clicks", re: regexp.MustCompile(`\b(clicks?|clicked|clicking|clunks?|clonks?|clacks?)\b`), not: regexp.MustCompile(`\b(no|not even a|without a) click`)},
-	{models: []string{"fuse"}, answers: []string{"blows_at_once", "blows_later"}, says: "blows its fuse", re: regexp.MustCompile(`\b(blow|blows|blew|blowing|pops|popped|takes) .{0,20}fuse|fuse\b.{0,20}\b(blow\w*|blew|blown|goes|pops|gone)`)},
-	{models: []string{"moves"}, answers: []string{"no"}, says: "does not park", re: regexp.MustCompile(`\b(does|do|will)( ?n.?t| not) (park|return)|\b(doesnt|dont) park|\bstops? (anywhere|where(ver)? (it|they)|half ?way|mid)`)},
-	{models: []string{"starts"}, answers: []string{"hums"}, says: "hums and does not start", re: regexp.MustCompile(`\b(hums?|humming|buzz\w*)\b`)},
-	{models: []string{"starts"}, answers: []string{"no_hum"}, says: "dead", re: regexp.MustCompile(`\b(dead|silent|no hum)\b`), not: regexp.MustCompile(`\bhum`)},
+var complaints = map[string][]heard{
+	complaint.SpinsFree:  {{motion, []string{"free_spin", "free"}}},
+	complaint.Dead:       {{motion, []string{"none"}}, {[]string{"starts"}, []string{"no_hum", "hums", "hums_then_runs_when_pushed"}}},
+	complaint.Slow:       {{motion, []string{"slow", "erratic"}}},
+	complaint.Jerks:      {{motion, []string{"erratic", "slow"}}},
+	complaint.Varies:     {{motion, []string{"erratic"}}},
+	complaint.Returns:    {{motion, []string{"erratic"}}},
+	complaint.UpDead:     {{[]string{"glass_moves"}, []string{"none"}}},
+	complaint.DownDead:   {{[]string{"glass_moves"}, []string{"normal"}}}, // up is the state that counts, and it works
+	complaint.NoClick:    {{[]string{"click"}, []string{"none"}}},
+	complaint.Chatters:   {{[]string{"click"}, []string{"chatter"}}},
+	complaint.Clicks:     {{[]string{"click"}, []string{"single"}}},
+	complaint.BlowsFuse:  {{[]string{"fuse"}, []string{"blows_at_once", "blows_later"}}},
+	complaint.Trips:      {{[]string{"breaker"}, []string{"trips"}}},
+	complaint.NoPark:     {{[]string{"parks"}, []string{"no"}}},
+	complaint.Hums:       {{[]string{"starts"}, []string{"hums", "hums_then_runs_when_pushed"}}, {[]string{"noise"}, []string{"hum"}}},
+	complaint.NoHum:      {{[]string{"starts"}, []string{"no_hum"}}},
+	complaint.Pushed:     {{[]string{"starts"}, []string{"hums_then_runs_when_pushed"}}},
+	complaint.TapHelps:   {{[]string{"tap_helps"}, []string{"yes"}}},
+	complaint.Burnt:      {{[]string{"smell"}, []string{"burnt"}}},
+	complaint.LampsDim:   {{[]string{"lamps_dim"}, []string{"yes"}}},
+	complaint.Noise:      {{[]string{"noise"}, []string{"rough", "grind"}}},
+	complaint.Heard:      {{[]string{"motor_heard"}, []string{"yes"}}},
+	complaint.ArmStill:   {{[]string{"arm_moves"}, []string{"no"}}},
+	complaint.SpeedsSame: {{[]string{"speeds_differ"}, []string{"no"}}},
+	complaint.Door:       {{[]string{"door_position_matters"}, []string{"yes"}}},
 }
 
 // said lists a complaint's words by where they count: looks in the state the machine works
@@ -64,62 +69,47 @@ type saidOf struct {
 	says    string
 }
 
-// plainText brings a complaint to small letters with single spaces.
-func plainText(s string) string {
-	s = strings.ToLower(strings.NewReplacer("’", "'", "‘", "'", "\n", " ").Replace(s))
-	return strings.Join(strings.Fields(s), " ")
-}
-
-// engineOnly reports whether "does not start" is said of an engine: a starter may crank and
-// the engine not start.
-var engineOnly = regexp.MustCompile(`\b(does|will|did|would)( ?n.?t| not) start|\b(doesnt|wont) start|\bwon.?t start`)
-
 // understood lists what a complaint says of a circuit. What was looked at since is left
 // out: the look counts.
 func (a *Adviser) understood(j *Job) []saidOf {
-	text := plainText(j.Complaint)
-	if text == "" {
+	said := complaint.Understand(a.C.ID, j.Complaint)
+	if len(said) == 0 {
 		return nil
 	}
-	if a.C.ID == "starter" {
-		text = engineOnly.ReplaceAllString(text, "")
-	}
 	trust := complaintTrust
-	if sometimes.MatchString(text) || j.Intermittent {
+	if complaint.Has(said, complaint.Sometimes) || j.Intermittent {
 		trust = sometimesTrust
 	}
 	var out []saidOf
 	for i := range a.C.Observations {
 		o := &a.C.Observations[i]
 		st := a.Net.StatePos(a.C.RunState)
-		if o.Model == "moves" { // parking has a state of its own
-			if o.ID != "parks" {
-				continue
-			}
+		if o.ID == "parks" { // it has a state of its own
 			st = a.Net.StatePos(o.States[0])
 		} else if !slices.Contains(o.States, a.C.RunState) {
 			continue
 		}
 		looked := slices.ContainsFunc(j.Evidence, func(e casefile.Evidence) bool {
 			x := a.C.Observation(e.Observe)
-			return !e.Struck && x != nil && x.Model == o.Model && e.Outcome != circuit.NotSure
+			return !e.Struck && x != nil && (x.ID == o.ID || x.Model == o.Model && o.Model != "rates") && e.Outcome != circuit.NotSure
 		})
 		if looked || len(j.Codes) > 0 && o.Model == "blink_code" {
 			continue
 		}
 		x := saidOf{o: o, state: st, trust: trust}
 		var told []string
-		for k := range complaints {
-			h := &complaints[k]
-			if !slices.Contains(h.models, o.Model) || !h.re.MatchString(text) || h.not != nil && h.not.MatchString(text) {
-				continue
-			}
-			for _, id := range h.answers {
-				if n := outcomeOf(o, id); n >= 0 && !slices.Contains(x.answers, n) {
-					x.answers = append(x.answers, n)
+		for _, s := range said {
+			for _, h := range complaints[s.ID] {
+				if !slices.Contains(h.looks, o.Model) && !slices.Contains(h.looks, o.ID) {
+					continue
 				}
+				for _, id := range h.answers {
+					if n := outcomeOf(o, id); n >= 0 && !slices.Contains(x.answers, n) {
+						x.answers = append(x.answers, n)
+					}
+				}
+				told = append(told, s.Says)
 			}
-			told = append(told, h.says)
 		}
 		if len(x.answers) > 0 && len(x.answers) < len(o.Outcomes) {
 			x.says = strings.Join(told, " or ")

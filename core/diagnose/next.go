@@ -393,6 +393,12 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	if err := ctx.Err(); err != nil {
 		return nil, nil, err
 	}
+	told := map[string]bool{} // what the complaint has said is not asked again
+	for _, x := range a.understood(j) {
+		if x.trust >= complaintTrust {
+			told[a.askKey(&casefile.Evidence{Observe: x.o.ID, State: a.C.States[x.state].ID})] = true
+		}
+	}
 	type asked struct {
 		e  casefile.Evidence
 		r  reading
@@ -468,7 +474,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	var fcs [][]forecast
 	var wcs [][][]float64
 	for k := range cands {
-		if cands[k].sg.Bits >= 1e-4 {
+		if cands[k].sg.Bits >= 1e-4 && !told[a.askKey(&cands[k].e)] {
 			out, fcs, wcs = append(out, cands[k].sg), append(fcs, cands[k].fc), append(wcs, cands[k].wc)
 		}
 	}

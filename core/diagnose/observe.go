@@ -142,6 +142,18 @@ func (x *observed) outcomes(state int) []float64 {
 		}
 		set("runs_on", y)
 		set("stops", 1-y)
+	case "spark":
+		x.spark(l, set)
+	case "jump":
+		y := 0.03
+		switch {
+		case l.fed && l.spin:
+			y = 0.2 + 0.65*logistic((l.ratio-0.4)/0.1)
+		case x.stalled(l):
+			y = 0.15 // held: a short kick at most
+		}
+		set("yes", y)
+		set("no", 1-y)
 	case "turn_by_hand":
 		x.byHand(state, set)
 	case "rates":
@@ -200,6 +212,9 @@ func (x *observed) amps(l *linear, k int) float64 {
 	}
 	return math.Abs(float64(l.i[k])) / math.Max(x.a.Model.Normal[k], 1e-6)
 }
+
+// knows reports whether a latent answer has a word in this look.
+func (x *observed) knows(id string) bool { return outcomeOf(x.o, id) >= 0 }
 
 // stalled: current flows through a motor that does not turn.
 func (x *observed) stalled(l *linear) bool {
@@ -329,12 +344,19 @@ func (x *observed) turning(state int, l *linear, set func(string, float64)) {
 		set("slow", 0.25)
 		return
 	case !l.spin || !l.fed:
-		e := 0.0
+		e, little := 0.0, 0.01
 		if x.stalled(l) {
 			e = 0.3 * x.erratic(l)
+			if little = 0.2; x.has("seized") {
+				little = 0.06
+			}
+		}
+		if !x.knows("little") {
+			little = 0
 		}
 		set("erratic", e)
-		set("none", 1-e)
+		set("little", (1-e)*little)
+		set("none", (1-e)*(1-little))
 		return
 	case x.has("slipping") && st.Load != "free" && freeWord:
 		normal := 0.05
@@ -362,10 +384,15 @@ func (x *observed) turning(state int, l *linear, set func(string, float64)) {
 	none := logistic((stands - l.ratio) / math.Hypot(edge, unsure))
 	e := x.erratic(l)
 	rest := (1 - none) * (1 - e)
+	little := 0.0
+	if x.knows("little") {
+		little = 0.01 + 0.3*logistic((0.12-l.ratio)/0.04)
+	}
 	set("none", none)
 	set("erratic", (1-none)*e)
-	set("slow", rest*(1-normal))
-	if st.Load == "free" && x.o.Model == "turning" {
+	set("little", rest*(1-normal)*little)
+	set("slow", rest*(1-normal)*(1-little))
+	if st.Load == "free" && x.knows(freeSpin(x.o)) && x.o.Model == "turning" {
 		set(freeSpin(x.o), rest*normal*0.45)
 		normal *= 0.55
 	}
@@ -417,6 +444,17 @@ func (x *observed) noise(state int, l *linear, set func(string, float64)) {
 	set("hum", hum)
 	set("grind", grind)
 	set("none", 1-rough-hum-grind)
+}
+
+// spark is what the last lead draws when it touches: nothing without current, a strong arc at
+// several times the current the motor has at work (common practice).
+func (x *observed) spark(l *linear, set func(string, float64)) {
+	flow := x.amps(l, x.a.Net.MotorStation())
+	none := 0.02 + 0.93*logistic((math.Log(0.02)-math.Log(flow+1e-9))/0.5)
+	strong := (1 - none) * (0.06 + 0.8*logistic((math.Log(flow+1e-9)-math.Log(1.8))/0.3))
+	set("none", none)
+	set("strong", strong)
+	set("small", 1-none-strong)
 }
 
 // thump is the knock of a motor that takes up its play: it needs current.

@@ -184,7 +184,7 @@ func TestInsideLooksComeInOrder(t *testing.T) {
 	require.NoError(t, err)
 	ds := []Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.5}, {Faults: []string{"motor.bearing_drag"}, Probability: 0.45}, {Probability: 0.05}}
 	in := Inside(f, ds, nil)
-	require.Len(t, in, 5)
+	require.Len(t, in, 8)
 	assert.Contains(t, []string{"brushes_seen", "bearing_feel"}, in[0].Observe)
 	assert.Greater(t, in[0].Bits, 0.3)
 	for i := 1; i < len(in); i++ {

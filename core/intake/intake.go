@@ -4,13 +4,15 @@
 package intake
 
 import (
+	"cmp"
 	"math"
+	"regexp"
 	"slices"
 	"strings"
-	"unicode"
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/complaint"
 )
 
 // Answer is one answer to a question, with what it says for each family (natural
@@ -42,8 +44,9 @@ type Fit struct {
 
 // Advice is what a complaint leads to.
 type Advice struct {
-	Fits []Fit      `json:"fits"`
-	Ask  []Question `json:"ask"`
+	Fits  []Fit                 `json:"fits"`
+	Ask   []Question            `json:"ask"`
+	Heard []complaint.Statement `json:"heard"` // what the complaint was understood to say
 }
 
 // word is a stem that speaks for families.
@@ -71,15 +74,15 @@ var words = []word{
 	{"ventilat", for1(1.5, "blower_module", "blower_resistor", "capacitor_fan")}, {"fan", for1(1.8, "blower_module", "blower_resistor", "two_wire_motor", "capacitor_fan")},
 	{"defrost", for1(2, "blower_module", "blower_resistor")}, {"demist", for1(2, "blower_module", "blower_resistor")}, {"speeds", for1(1.2, "blower_resistor", "blower_module")},
 	{"air", for1(0.8, "blower_module", "blower_resistor")}, {"resistor", for1(2.5, "blower_resistor")}, {"module", for1(2, "blower_module")}, {"automatic", for1(1, "blower_module")},
-	{"wiper", for1(4, "wiper")}, {"wipe", for1(3, "wiper")}, {"blade", for1(1, "wiper")}, {"park", for1(1, "wiper")}, {"windscreen", for1(1.5, "wiper")},
+	{"wiper", for1(4, "wiper")}, {"wipe", for1(3, "wiper")}, {"wiping", for1(3.5, "wiper")}, {"blade", for1(1, "wiper")}, {"park", for1(1, "wiper")}, {"windscreen", for1(1.5, "wiper")},
 	{"window", for1(4, "window")}, {"glass", for1(1.5, "window")}, {"hatch", for1(1.5, "window")}, {"door", for1(1, "window")},
 	{"radiator", for1(3, "two_wire_motor")}, {"cooling", for1(2.2, "two_wire_motor")}, {"bilge", for1(4, "two_wire_motor")}, {"washer", for1(3, "two_wire_motor")},
 	{"pump", for1(1.8, "two_wire_motor")}, {"sprayer", for1(2, "two_wire_motor")}, {"feeder", for1(2, "two_wire_motor")}, {"fuse", for1(0.5, "two_wire_motor", "blower_module", "blower_resistor")}, {"overheat", for1(1, "two_wire_motor")},
 	{"cart", for1(1.8, "traction")}, {"pallet", for1(3, "traction")}, {"truck", for1(1, "traction", "starter")}, {"platform", for1(1.2, "traction")}, {"drive", for1(1.2, "traction")},
 	{"wheel", for1(1.2, "traction")}, {"throttle", for1(2.5, "traction")}, {"brake", for1(1, "traction")}, {"controller", for1(1.8, "traction")}, {"blink", for1(1.5, "traction", "actuator")}, {"flash", for1(1.3, "traction", "actuator")}, {"electric", for1(0.8, "traction")}, {"tiller", for1(2.5, "traction")},
-	{"actuator", for1(4, "actuator")}, {"shift", for1(1.8, "actuator")}, {"flap", for1(2, "actuator")}, {"valve", for1(1.2, "actuator")}, {"unit", for1(0.6, "actuator")},
+	{"actuator", for1(4, "actuator")}, {"shift", for1(2.6, "actuator")}, {"flap", for1(2, "actuator")}, {"servo", for1(2, "actuator")}, {"valve", for1(1.2, "actuator")}, {"unit", for1(0.6, "actuator")},
 	{"charg", for1(2.5, "stator")}, {"alternator", for1(3, "stator")}, {"stator", for1(4, "stator")}, {"regulator", for1(1.5, "stator", "window")}, {"rectifier", for1(3, "stator")}, {"flat", for1(0.5, "stator", "starter")}, {"boil", for1(1, "stator")},
-	{"mains", for1(4, "capacitor_fan")}, {"capacitor", for1(4, "capacitor_fan")}, {"hum", for1(1, "capacitor_fan")}, {"socket", for1(2, "capacitor_fan")}, {"store", for1(0.7, "capacitor_fan")}, {"cold store", for1(1.5, "capacitor_fan")},
+	{"mains", for1(4, "capacitor_fan")}, {"230", for1(4, "capacitor_fan")}, {"240", for1(3, "capacitor_fan")}, {"rcd", for1(2.5, "capacitor_fan")}, {"phase", map[string]float64{"capacitor_fan": 1.5, "stator": 1.5}}, {"extractor", for1(2.5, "capacitor_fan")}, {"room", for1(1.5, "capacitor_fan")}, {"hall", for1(1.2, "capacitor_fan")}, {"capacitor", for1(4, "capacitor_fan")}, {"hum", for1(1, "capacitor_fan")}, {"socket", for1(2, "capacitor_fan")}, {"store", for1(0.7, "capacitor_fan")}, {"cold store", for1(1.5, "capacitor_fan")},
 }
 
 func obs(id, state, outcome string) casefile.Evidence {
@@ -129,6 +132,70 @@ var questions = []Question{
 	}},
 }
 
+// speaking is how far a statement speaks for families (natural logarithm, as of words).
+var speaking = map[string]map[string]float64{
+	complaint.NoPark:     for1(1.5, "wiper"),
+	complaint.SpeedsSame: for1(1, "wiper"),
+	complaint.ArmStill:   for1(2, "wiper"),
+	complaint.UpDead:     for1(2, "window"), complaint.DownDead: for1(2, "window"), complaint.Door: for1(2, "window"), complaint.Returns: for1(1, "window"),
+	complaint.NoCharge: for1(3, "stator"), complaint.Overcharge: for1(3, "stator"),
+	complaint.FullOnly: for1(1, "blower_resistor"), complaint.SomeSpeeds: for1(1.5, "blower_resistor"),
+	complaint.Varies: for1(1, "blower_module"),
+	complaint.Code:   for1(1.3, "traction", "actuator"),
+	complaint.Pushed: for1(1.5, "capacitor_fan"), complaint.NoHum: for1(1.5, "capacitor_fan"),
+	complaint.Trips:     map[string]float64{"capacitor_fan": 1, "traction": 0.5},
+	complaint.BlowsFuse: for1(0.5, "two_wire_motor", "blower_module", "blower_resistor"),
+	complaint.Chatters:  for1(1, "starter", "contactor_motor"),
+	complaint.SpinsFree: for1(1, "starter"),
+}
+
+// control words say how a blower's speed is set.
+var (
+	steps  = regexp.MustCompile(`\b(steps?|knob|resistor|(four|4|three|3)[- ]speed|speeds? (one|two|three|four|[1-4])|positions? (one|two|three|four|[1-4]))\b`)
+	smooth = regexp.MustCompile(`\b(automatic|auto climate|climate|stepless|electronic|smooth\w*|module)\b`)
+	remote = regexp.MustCompile(`\b(contactor|remote|start relay|winch|tail lift|tipper|hydraulic\w*|genset|generator|power pack)\b`)
+)
+
+// sayings are phrases that speak for families.
+var sayings = []struct {
+	re     *regexp.Regexp
+	speaks map[string]float64
+}{
+	{regexp.MustCompile(`\bturn(s|ing)? over\b|\b(engine|tractor|lorry|van|boat|car)\b.*\b(not turning|not turn|start)|when starting`), map[string]float64{"starter": 2.5, "contactor_motor": 1.2}},
+	{regexp.MustCompile(`\b(lights?|lamps?) (go|get|turn) dim`), for1(1, "starter")},
+	{regexp.MustCompile(`\b(cold|packing|apple) (store|room|hall)\b`), for1(2, "capacitor_fan")},
+	{regexp.MustCompile(`\bblades? (stand|stay)`), for1(0.5, "capacitor_fan")},
+	{regexp.MustCompile(`\b(engine|motor) running\b|\bhigh revs\b|\bunder the flywheel\b`), for1(0.8, "stator")},
+}
+
+// inferred are the answers to questions that a complaint has given already: they are not asked
+// again.
+func inferred(heard []complaint.Statement, plain string) map[string]string {
+	out := map[string]string{}
+	set := func(q, a string, when bool) {
+		if when && out[q] == "" {
+			out[q] = a
+		}
+	}
+	has := func(id string) bool { return complaint.Has(heard, id) }
+	set("click", "chatter", has(complaint.Chatters))
+	set("click", "silent", has(complaint.NoClick))
+	set("click", "click", has(complaint.Clicks))
+	set("speeds", "full", has(complaint.FullOnly))
+	set("speeds", "some", has(complaint.SomeSpeeds) || has(complaint.OneSpeed))
+	set("speeds", "weak", has(complaint.Slow))
+	set("speeds", "none", has(complaint.Dead) && (has(complaint.AllSpeeds) || !has(complaint.Sometimes)))
+	set("way", "both", has(complaint.BothDead))
+	set("way", "up", has(complaint.UpDead))
+	set("way", "down", has(complaint.DownDead))
+	set("way", "slow", has(complaint.Slow))
+	set("control", "smooth", smooth.MatchString(plain))
+	set("control", "steps", steps.MatchString(plain))
+	set("solenoid", "contactor", remote.MatchString(plain))
+	set("solenoid", "motor", has(complaint.SpinsFree) || strings.Contains(plain, "solenoid"))
+	return out
+}
+
 // asksFor lists the families a question is of use for; without an entry it is
 // asked to tell families apart.
 var asksFor = map[string][]string{
@@ -154,10 +221,6 @@ func Order() []string {
 	return out
 }
 
-func split(text string) []string {
-	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
-}
-
 func find(id, answer string) *Answer {
 	for i := range questions {
 		if questions[i].ID == id {
@@ -177,7 +240,19 @@ func find(id, answer string) *Answer {
 func Suggest(text string, answers map[string]string) Advice {
 	score := map[string]float64{}
 	why := map[string][]string{}
-	for _, t := range split(text) {
+	for i, id := range common { // the commoner first where nothing parts them
+		score[id] = -0.02 * float64(i)
+	}
+	heard := complaint.Understand("", text)
+	plain := complaint.Plain(text)
+	for i := range sayings {
+		if sayings[i].re.MatchString(plain) {
+			for id, s := range sayings[i].speaks {
+				score[id] += s
+			}
+		}
+	}
+	for _, t := range complaint.Words(text) {
 		for _, w := range words {
 			if !strings.HasPrefix(t, w.stem) {
 				continue
@@ -190,8 +265,14 @@ func Suggest(text string, answers map[string]string) Advice {
 			}
 		}
 	}
+	for _, h := range heard {
+		for id, s := range speaking[h.ID] {
+			score[id] += s
+		}
+	}
+	said := inferred(heard, plain)
 	for _, q := range questions {
-		if a := find(q.ID, answers[q.ID]); a != nil {
+		if a := find(q.ID, cmp.Or(answers[q.ID], said[q.ID])); a != nil {
 			for id, s := range a.speaks {
 				score[id] += s
 				if s > 0 {
@@ -232,16 +313,18 @@ func Suggest(text string, answers map[string]string) Advice {
 		}
 		return 0
 	})
-	res.Ask = ask(res.Fits, answers)
+	first := res.Fits[0].Circuit
+	res.Heard = complaint.Understand(first, text)
+	res.Ask = ask(res.Fits, answers, said)
 	return res
 }
 
 // ask picks the questions that are still worth asking.
-func ask(s []Fit, answers map[string]string) []Question {
+func ask(s []Fit, answers, said map[string]string) []Question {
 	out := []Question{}
 	top := s[0]
 	for _, q := range questions {
-		if answers[q.ID] != "" {
+		if answers[q.ID] != "" || said[q.ID] != "" {
 			continue
 		}
 		use := false

@@ -163,6 +163,10 @@ func (m *Machine) Answer(observe, state, through string) string {
 	return say(m.word(o, st, p))
 }
 
+func hasWord(o *circuit.Observation, id string) bool {
+	return slices.ContainsFunc(o.Outcomes, func(x circuit.Outcome) bool { return x.ID == id })
+}
+
 func (m *Machine) yes(p float64) string {
 	if m.rng.Float64() < p {
 		return "yes"
@@ -213,6 +217,16 @@ func (m *Machine) word(o *circuit.Observation, st *circuit.State, p *point) stri
 		return "0"
 	case "code_clears":
 		return m.yes(map[bool]float64{true: 0.94, false: 0.05}[p.live && !p.trips])
+	case "spark": // the lead is held to the post twice or thrice
+		switch flow := math.Abs(p.amps) / math.Max(m.normalOf(m.motorAt()), 0.1) * m.ln(0.3); {
+		case flow < 0.03:
+			return "none"
+		case flow > 1.9:
+			return "strong"
+		}
+		return "small"
+	case "jump":
+		return m.yes(map[bool]float64{true: 0.75, false: 0.06}[p.speed > 0.4*m.rated()])
 	case "runs_on":
 		if f, ok := m.any("welded"); ok && f.Station == o.Of && moving {
 			return "runs_on"
@@ -257,6 +271,9 @@ func (m *Machine) turning(o *circuit.Observation, st *circuit.State, p *point) s
 	case p.chatter:
 		return "none"
 	case p.speed < 0.02*m.rated():
+		if _, ok := m.any("seized", "jammed"); !ok && p.stalled && hasWord(o, "little") && m.rng.Float64() < 0.25 {
+			return "little"
+		}
 		return "none"
 	case slip && coupled && (o.Model == "turning" || named):
 		if o.Model == "turning" {
@@ -272,7 +289,7 @@ func (m *Machine) turning(o *circuit.Observation, st *circuit.State, p *point) s
 	if ratio < 0.68*m.ln(0.12) {
 		return "slow"
 	}
-	if !coupled && o.Model == "turning" && m.rng.Float64() < 0.5 {
+	if !coupled && o.Model == "turning" && m.rng.Float64() < 0.5 && hasWord(o, "free_spin") {
 		return "free_spin"
 	}
 	return "normal"

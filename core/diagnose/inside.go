@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 	"sort"
 	"strings"
 
@@ -17,7 +18,8 @@ type Inner struct {
 	Question string            `json:"question"`
 	Outcomes []circuit.Outcome `json:"outcomes"`
 	Bits     float64           `json:"bits"`    // what it would tell about the fault
-	Outcome  string            `json:"outcome"` // the answer so far, empty while it was not looked at
+	Outcome  string            `json:"outcome"` // the last answer so far, empty while it was not looked at
+	Given    []string          `json:"given"`   // all answers so far: a brush may be broken and stuck
 }
 
 // Inside lists what can be found inside the motor, the most telling about the fault
@@ -27,10 +29,13 @@ type Inner struct {
 func Inside(c *circuit.Circuit, ds []Ranked, evidence []casefile.Evidence) []Inner {
 	out := []Inner{}
 	for _, o := range c.Inside() {
-		in := Inner{Observe: o.ID, Label: o.Label, Question: o.Question, Outcomes: o.Outcomes}
+		in := Inner{Observe: o.ID, Label: o.Label, Question: o.Question, Outcomes: o.Outcomes, Given: []string{}}
 		for i := range evidence {
 			if e := &evidence[i]; e.Observe == o.ID && !e.Struck {
 				in.Outcome = e.Outcome
+				if !slices.Contains(in.Given, e.Outcome) {
+					in.Given = append(in.Given, e.Outcome)
+				}
 			}
 		}
 		x := &observed{o: &o}

@@ -37,6 +37,7 @@ func Ticks(c *circuit.Circuit, f Facts) []Tick {
 		{"cold", "once cold, after it has stood", false},
 		{"hot", "once hot, after it has worked", false},
 	}
+	out = append(out, ofCircuit(c)...)
 	if f.Stripped {
 		out = append(out, Tick{"nothing_left", "tools and screws counted, nothing left over", true})
 	}
@@ -47,12 +48,36 @@ func Ticks(c *circuit.Circuit, f Facts) []Tick {
 		out = append(out, Tick{"codes", "codes read, cleared, and read again after a run: none came back", f.Codes})
 	}
 	if f.Generator {
-		out = append(out, Tick{"genset", "frequency and volts from its own panel, without and with load", true})
+		out = append(out, Tick{"genset", "hertz and volts from its own panel, without and with load, and the droop", true},
+			Tick{"genset_hot", "started again hot, after half an hour under load", false})
 	}
 	if f.Temporary {
 		out = append(out, Tick{"label", "its label is on the machine, with the date", true})
 	}
 	return out
+}
+
+// ofCircuit lists what one circuit must show besides its readings.
+func ofCircuit(c *circuit.Circuit) []Tick {
+	switch c.ID {
+	case "wiper":
+		return []Tick{{"parks", "switched off in mid-stroke, at both speeds: the blades run home and stop", true},
+			{"arms", "the arms lie on their marks", false}}
+	case "stator":
+		return []Tick{{"charges", "engine running above idle: the battery's volts rise to the regulator's and stay there", true}}
+	case "blower_module", "blower_resistor":
+		return []Tick{{"thermal", "after ten minutes on full, plug, fuses and motor feel alike, or look alike in a thermal picture", false},
+			{"road", "road test, heater on", false}}
+	case "capacitor_fan":
+		return []Tick{{"dead", "isolated and discharged once more before the cover was closed", true}}
+	case "traction":
+		return []Tick{{"stops", "throttle let go: it stops, and the brake holds on a slope", true}}
+	case "window":
+		return []Tick{{"end_stops", "runs to both ends without a stop, and goes back if something is in its way", false}}
+	case "actuator":
+		return []Tick{{"way", "it moves the way that is asked for, to both ends", true}}
+	}
+	return nil
 }
 
 // Genset is what a generator set's own panel or a plug-in instrument shows. Nothing is

@@ -18,28 +18,25 @@ const (
 	Setting   = "setting"   // must not be disturbed
 	Mark      = "mark"      // a mark for position
 	Found     = "found"     // a finding; nothing to put back
+	Work      = "work"      // extra work that was done; nothing to put back, stands on the paper
 )
 
 // Piece is one line as understood.
 type Piece struct {
-	Text     string   `json:"text"` // as typed
-	Act      string   `json:"act"`
-	Count    int      `json:"count"` // 1 where none was given
-	Size     string   `json:"size"`  // 8 mm, M6, T25
-	Kind     string   `json:"kind"`  // bolt, screw, nut ...; part where no word says
-	What     string   `json:"what"`  // the thing itself, without count and size
-	Warnings []string `json:"warnings"`
-	Stack    []string `json:"stack"`  // in the order it came off, outermost first
-	Torque   string   `json:"torque"` // as given, with its unit
-	Finding  *Finding `json:"finding,omitempty"`
-	Notes    []Note   `json:"notes"` // of the craft, that belong to it
-	Relearn  []string `json:"relearn"`
-}
-
-// Finding is what an entry says as evidence.
-type Finding struct {
-	Observe string `json:"observe"`
-	Outcome string `json:"outcome"`
+	Text     string    `json:"text"` // as typed
+	Act      string    `json:"act"`
+	Count    int       `json:"count"` // 1 where none was given
+	Size     string    `json:"size"`  // 8 mm, M6, T25
+	Kind     string    `json:"kind"`  // bolt, screw, nut ...; part where no word says
+	What     string    `json:"what"`  // the thing itself, without count and size
+	Warnings []string  `json:"warnings"`
+	Stack    []string  `json:"stack"`             // in the order it came off, outermost first
+	Torque   string    `json:"torque"`            // as given, with its unit
+	Finding  *Finding  `json:"finding,omitempty"` // the first of the findings
+	Findings []Finding `json:"findings"`          // what it says as evidence, several side by side
+	Unsure   bool      `json:"unsure"`            // it may mean something else: one touch says which
+	Notes    []Note    `json:"notes"`             // of the craft, that belong to it
+	Relearn  []string  `json:"relearn"`
 }
 
 // kinds are the words by which a thing is known, the more special first.
@@ -72,8 +69,8 @@ var (
 	countRe  = regexp.MustCompile(`^(\d{1,3})\s*[x×*]\s*`)
 	countRe2 = regexp.MustCompile(`^(\d{1,3})\s+([a-zA-Z])`)
 	// Small counts are written out as often as not.
-	countWord = regexp.MustCompile(`(?i)^(two|three|four|five|six|seven|eight|nine|ten|twelve)\s+`)
-	wordCount = map[string]string{"two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "twelve": "12"}
+	countWord = regexp.MustCompile(`(?i)^(one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+`)
+	wordCount = map[string]string{"one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "twelve": "12"}
 	sizeRe    = regexp.MustCompile(`(?i)\b(m\d{1,2}(?:[.,]\d+)?(?:\s?[x×]\s?\d+)?|\d+(?:[.,]\d+)?\s?mm|\d+/\d+\s?(?:in\b|inch|")|tx?\d{1,2}|ph\d|pz\d)`)
 	torqueRe  = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s?(nm|n m)\b`)
 	wordRe    = regexp.MustCompile(`[\p{L}\d-]+`)
@@ -85,13 +82,14 @@ const MaxText = 300
 // Parse understands one line. It never fails: a line that says nothing known is a part
 // that came off.
 func Parse(text string) Piece {
-	e := Piece{Text: strings.TrimSpace(text), Act: Off, Count: 1, Kind: "part", Warnings: []string{}, Stack: []string{}, Notes: []Note{}, Relearn: []string{}}
+	e := Piece{Text: strings.TrimSpace(text), Act: Off, Count: 1, Kind: "part", Warnings: []string{}, Stack: []string{}, Notes: []Note{}, Relearn: []string{}, Findings: []Finding{}}
 	rest := e.Text
 	if m := torqueRe.FindStringSubmatch(rest); m != nil {
 		e.Torque = m[1] + " Nm"
 		rest = strings.TrimSpace(strings.Replace(rest, m[0], "", 1))
 	}
 	low := strings.ToLower(rest)
+	explicit := false
 	for _, p := range []struct {
 		act   string
 		words []string
@@ -100,11 +98,18 @@ func Parse(text string) Piece {
 		{Moved, []string{"moved aside", "moved", "move", "tied aside", "tied back", "hung aside", "put aside", "folded"}},
 		{Setting, []string{"do not turn", "do not touch", "do not move", "don't turn", "don't touch", "not to be disturbed", "leave setting", "leave", "adjuster", "adjustment"}},
 		{Mark, []string{"marked", "mark", "scribed", "painted"}},
-		{Found, []string{"found", "finding"}},
+		{Found, []string{"found", "finding", "seen"}},
+		{Work, []string{"work", "extra work", "done", "also done"}},
+		{Off, []string{"came off", "took off", "taken off", "removed"}},
 	} {
 		if i := slices.IndexFunc(p.words, func(w string) bool { return hasWord(low, w) }); i >= 0 {
-			e.Act = p.act
 			w := p.words[i]
+			if p.act == Work || p.act == Off || w == "seen" { // only as a heading, before a colon
+				if !strings.HasPrefix(low, w+":") {
+					continue
+				}
+			}
+			e.Act, explicit = p.act, true
 			// What it is said to be need not be said twice; the text as typed is kept.
 			if at := strings.Index(low, w); p.act != Setting && len(low) == len(rest) {
 				if r := strings.Trim(strings.TrimSpace(rest[:at])+" "+strings.TrimLeft(rest[at+len(w):], " :,"), " "); r != "" {
@@ -135,11 +140,12 @@ func Parse(text string) Piece {
 		e.What = strings.Join(strings.Fields(head), " ")
 		parts[0] = e.What
 	}
-	e.Kind = kindOf(e.What)
+	mended := book.Text(strings.ToLower(e.What))
+	e.Kind = kindOf(mended)
 	// A stack: several fasteners one after the other.
-	stack := len(parts) >= 3
+	stack := len(parts) >= 2
 	for _, p := range parts {
-		if !slices.Contains([]string{"washer", "nut", "bolt", "screw", "clip", "spring", "seal"}, kindOf(p)) {
+		if !slices.Contains([]string{"washer", "nut", "bolt", "screw", "clip", "spring", "seal"}, kindOf(book.Text(strings.ToLower(p)))) {
 			stack = false
 		}
 	}
@@ -148,10 +154,17 @@ func Parse(text string) Piece {
 	} else if len(parts) > 1 {
 		e.Warnings = append(e.Warnings, parts[1:]...)
 	}
-	if f := finding(low); f != nil {
-		e.Finding = f
-		if e.Act == Off && !slices.Contains([]string{"bolt", "screw", "nut"}, e.Kind) && e.Count == 1 && strings.Contains(low, " is ") {
-			e.Act = Found
+	said := book.Text(strings.ToLower(strings.Join(parts, ", ")))
+	if (!slices.Contains(fasteners, e.Kind) || plugPin.MatchString(said)) && !stack && e.Act != Setting {
+		e.Findings = append(e.Findings, findings(said)...)
+	}
+	if len(e.Findings) > 0 {
+		e.Finding = &e.Findings[0]
+	}
+	if !explicit {
+		e.Act, e.Unsure = classify(said, &e)
+		if e.Act == Work { // what was done stands as it was typed
+			e.What, e.Warnings, e.Stack = e.Text, []string{}, []string{}
 		}
 	}
 	e.Relearn = relearn(e.Act, low)
@@ -214,48 +227,6 @@ func kindOf(s string) string {
 	return "part"
 }
 
-// findings: what is named, how it is, and what that is as evidence.
-var findings = []struct {
-	of      []string
-	how     []string
-	observe string
-	outcome string
-}{
-	{[]string{"brush", "brushes"}, []string{"worn", "short", "gone"}, "brushes_seen", "worn"},
-	{[]string{"brush", "brushes"}, []string{"stuck", "jammed", "hang", "hung"}, "brushes_seen", "stuck"},
-	{[]string{"brush", "brushes", "pigtail", "brush spring"}, []string{"broken", "torn", "snapped"}, "brushes_seen", "broken"},
-	{[]string{"brush", "brushes"}, []string{"good", "fine", "ok"}, "brushes_seen", "fine"},
-	{[]string{"commutator"}, []string{"burnt", "burned", "pitted"}, "commutator_seen", "burnt_bars"},
-	{[]string{"commutator"}, []string{"grooved", "ridged", "scored"}, "commutator_seen", "ridged"},
-	{[]string{"commutator"}, []string{"black", "greasy", "dirty", "oily"}, "commutator_seen", "dirty"},
-	{[]string{"commutator"}, []string{"smooth", "good", "fine", "ok"}, "commutator_seen", "smooth"},
-	{[]string{"bearing", "bearings", "bush"}, []string{"rough", "gritty", "dry", "rusty"}, "bearing_feel", "rough"},
-	{[]string{"bearing", "bearings", "bush"}, []string{"tight", "seized", "stiff"}, "bearing_feel", "tight"},
-	{[]string{"bearing", "bearings", "bush"}, []string{"loose", "worn", "play"}, "bearing_feel", "loose"},
-	{[]string{"bearing", "bearings", "bush"}, []string{"smooth", "good", "fine", "ok"}, "bearing_feel", "smooth"},
-	{[]string{"gear", "gears", "worm", "linkage", "coupling"}, []string{"stripped", "teeth", "broken"}, "gear_seen", "stripped"},
-	{[]string{"gear", "gears", "worm", "linkage", "coupling"}, []string{"blocked", "bent", "jammed"}, "gear_seen", "blocked"},
-	{[]string{"gear", "gears", "worm", "linkage", "coupling"}, []string{"worn", "dry"}, "gear_seen", "worn"},
-	{[]string{"plug", "connector", "terminal"}, []string{"burnt", "burned", "melted"}, "connector", "burnt"},
-	{[]string{"plug", "connector", "terminal"}, []string{"discoloured", "brown", "green"}, "connector", "discoloured"},
-}
-
-func finding(low string) *Finding {
-	for _, f := range findings {
-		for _, of := range f.of {
-			if !hasWord(low, of) {
-				continue
-			}
-			for _, how := range f.how {
-				if hasWord(low, how) && !hasWord(low, "not "+how) {
-					return &Finding{f.observe, f.outcome}
-				}
-			}
-		}
-	}
-	return nil
-}
-
 // relearn is what having been off the supply may have left behind.
 func relearn(act, low string) []string {
 	out := []string{}
@@ -291,10 +262,10 @@ type Item struct {
 }
 
 // NeedsTick reports whether an entry has to be ticked at putting back.
-func (e *Piece) NeedsTick() bool { return e.Act != Found }
+func (e *Piece) NeedsTick() bool { return e.Act != Found && e.Act != Work }
 
 // PutBack is the list in the order of putting back: the last that came off goes on
-// first. Findings need nothing.
+// first. Findings and work need nothing.
 func PutBack(items []Item) []Item {
 	out := []Item{}
 	for i := len(items) - 1; i >= 0; i-- {

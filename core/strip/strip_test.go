@@ -25,7 +25,7 @@ func TestOneLineIsUnderstood(t *testing.T) {
 		{text: "hose moved aside", act: Moved, count: 1, kind: "belt", what: "hose"},
 		{text: "mark: end cap to case", act: Mark, count: 1, kind: "housing", what: "end cap to case"},
 		{text: "adjuster screw, do not turn", act: Setting, count: 1, kind: "screw", what: "adjuster screw", warnings: []string{"do not turn"}},
-		{text: "brushes worn", act: Off, count: 1, kind: "brush", what: "brushes worn", found: "brushes_seen", outcome: "worn"},
+		{text: "brushes worn", act: Found, count: 1, kind: "brush", what: "brushes worn", found: "brushes_seen", outcome: "worn"},
 		{text: "found: bearing rough at drive end", act: Found, count: 1, kind: "bearing", what: "bearing rough at drive end", found: "bearing_feel", outcome: "rough"},
 		{text: "2,5 mm allen screw", act: Off, count: 1, size: "2,5 mm", kind: "screw", what: "allen screw"},
 		{text: "8 mm nut", act: Off, count: 1, size: "8 mm", kind: "nut", what: "nut"},

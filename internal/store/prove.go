@@ -28,21 +28,24 @@ type Proof struct {
 	By      string
 }
 
-// Plans reads what each proof of a job was signed on: its checks, before and after.
-func (s *Store) Plans(ctx context.Context, job uuid.UUID) (map[uuid.UUID]json.RawMessage, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT id, plan FROM proofs WHERE job_id = ?", job[:])
+// Signed is what a proof was signed on: its checks before and after, and what was ticked.
+type Signed struct{ Plan, Ticks json.RawMessage }
+
+// Plans reads what each proof of a job was signed on.
+func (s *Store) Plans(ctx context.Context, job uuid.UUID) (map[uuid.UUID]Signed, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT id, plan, checks FROM proofs WHERE job_id = ?", job[:])
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := map[uuid.UUID]json.RawMessage{}
+	out := map[uuid.UUID]Signed{}
 	for rows.Next() {
 		var id uuid.UUID
-		var plan []byte
-		if err := rows.Scan(&id, &plan); err != nil {
+		var plan, ticks []byte
+		if err := rows.Scan(&id, &plan, &ticks); err != nil {
 			return nil, err
 		}
-		out[id] = plan
+		out[id] = Signed{plan, ticks}
 	}
 	return out, rows.Err()
 }

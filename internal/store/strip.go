@@ -79,14 +79,14 @@ func Items(lines []StripItem) []strip.Item {
 
 // findingID is the id of the evidence that an entry amounts to: always the same, so that
 // a resend adds none.
-func findingID(item uuid.UUID, f *strip.Finding) uuid.UUID {
+func findingID(item uuid.UUID, f strip.Finding) uuid.UUID {
 	return uuid.NewSHA1(item, []byte(f.Observe+"="+f.Outcome))
 }
 
 // AddStrip adds one line to a job's record; a finding becomes evidence with it. The same
 // id again changes nothing.
 func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text string, by uuid.UUID) error {
-	found := strip.Parse(text).Finding
+	found := strip.Parse(text).Findings
 	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		var other []byte
 		switch err := tx.QueryRowContext(ctx, "SELECT job_id FROM strip_items WHERE id = ?", id[:]).Scan(&other); {
@@ -102,9 +102,13 @@ func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text string, by
 			SELECT ?, ?, COALESCE(MAX(seq),0)+1, ?, UTC_TIMESTAMP(6), ? FROM strip_items WHERE job_id = ?`, id[:], job[:], text, someone(by), job[:]); err != nil {
 			return false, err
 		}
-		if e := findingEvidence(j, id, found); e != nil {
-			if err := insertEvidence(ctx, tx, job, e, len(j.Case.Evidence)+1, known(by)); err != nil {
-				return false, err
+		n := len(j.Case.Evidence)
+		for _, f := range found {
+			if e := FindingEvidence(j, id, f); e != nil {
+				n++
+				if err := insertEvidence(ctx, tx, job, e, n, known(by)); err != nil {
+					return false, err
+				}
 			}
 		}
 		return true, nil
@@ -122,11 +126,9 @@ func known(by uuid.UUID) *uuid.UUID {
 
 func someone(by uuid.UUID) any { return idOrNil(known(by)) }
 
-// findingEvidence is a finding as evidence, nil where the job's circuit does not know it.
-func findingEvidence(j *Job, item uuid.UUID, f *strip.Finding) *casefile.Evidence {
-	if f == nil {
-		return nil
-	}
+// FindingEvidence is a finding of an item as evidence, nil where the job's circuit does not know
+// it.
+func FindingEvidence(j *Job, item uuid.UUID, f strip.Finding) *casefile.Evidence {
 	e := &casefile.Evidence{ID: findingID(item, f).String(), Observe: f.Observe, Outcome: f.Outcome, TakenAt: time.Now().UTC().Format(time.RFC3339Nano)}
 	if o := j.Case.Circuit.Observation(f.Observe); o != nil {
 		e.State = o.States[0]
@@ -156,10 +158,7 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			return false, notFound(err)
 		}
 		do := func(q string, args ...any) error { _, err := tx.ExecContext(ctx, q, args...); return err }
-		strike := func(f *strip.Finding, out bool) error {
-			if f == nil {
-				return nil
-			}
+		strike := func(f strip.Finding, out bool) error {
 			fid := findingID(id, f)
 			if out {
 				return do("UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?", by[:], fid[:], job[:])
@@ -170,19 +169,29 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			if err := do("UPDATE strip_items SET text = ? WHERE id = ?", *c.Text, id[:]); err != nil {
 				return false, err
 			}
-			was, now := strip.Parse(text).Finding, strip.Parse(*c.Text).Finding
+			was, now := strip.Parse(text).Findings, strip.Parse(*c.Text).Findings
 			text = *c.Text
-			if was != nil && (now == nil || *now != *was) {
-				if err := strike(was, true); err != nil {
-					return false, err
-				}
-			}
-			if e := findingEvidence(j, id, now); e != nil {
-				if slices.ContainsFunc(j.Case.Evidence, func(x casefile.Evidence) bool { return x.ID == e.ID }) {
-					if err := strike(now, false); err != nil {
+			for _, f := range was {
+				if !slices.Contains(now, f) {
+					if err := strike(f, true); err != nil {
 						return false, err
 					}
-				} else if err := insertEvidence(ctx, tx, job, e, len(j.Case.Evidence)+1, &by); err != nil {
+				}
+			}
+			n := len(j.Case.Evidence)
+			for _, f := range now {
+				e := FindingEvidence(j, id, f)
+				if e == nil {
+					continue
+				}
+				if slices.ContainsFunc(j.Case.Evidence, func(x casefile.Evidence) bool { return x.ID == e.ID }) {
+					if err := strike(f, false); err != nil {
+						return false, err
+					}
+					continue
+				}
+				n++
+				if err := insertEvidence(ctx, tx, job, e, n, &by); err != nil {
 					return false, err
 				}
 			}
@@ -192,8 +201,13 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			if *c.Struck {
 				q = "UPDATE strip_items SET struck_at = UTC_TIMESTAMP(6) WHERE id = ?"
 			}
-			if err := errors.Join(do(q, id[:]), strike(strip.Parse(text).Finding, *c.Struck)); err != nil {
+			if err := do(q, id[:]); err != nil {
 				return false, err
+			}
+			for _, f := range strip.Parse(text).Findings {
+				if err := strike(f, *c.Struck); err != nil {
+					return false, err
+				}
 			}
 		}
 		if c.Back != nil {

@@ -31,6 +31,7 @@ type StripItem struct {
 	Explained string      `json:"explained"`
 	Struck    bool        `json:"struck"`
 	Photos    []string    `json:"photos"`
+	Counts    []string    `json:"counts" doc:"what it says as evidence on this circuit, in words"`
 }
 
 // JobNote is a line kept with a job.
@@ -76,7 +77,12 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	for _, l := range lines {
 		e := strip.Parse(l.Text)
 		e.Notes = append(strip.Own(own, e.Kind, strings.ToLower(l.Text)), e.Notes...)
-		it := StripItem{ID: l.ID.String(), Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By, BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck, Photos: []string{}}
+		it := StripItem{ID: l.ID.String(), Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By, BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck, Photos: []string{}, Counts: []string{}}
+		for _, f := range e.Findings {
+			if x := store.FindingEvidence(j, l.ID, f); x != nil {
+				it.Counts = append(it.Counts, findingWords(j.Case.Circuit, f))
+			}
+		}
 		for _, p := range l.Photos {
 			it.Photos = append(it.Photos, p.String())
 		}
@@ -95,6 +101,17 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 		v.Notes = append(v.Notes, JobNote{n.ID.String(), n.Text, n.Detail, n.At, n.By})
 	}
 	return body(v), nil
+}
+
+// findingWords is a finding as the look it answers says it.
+func findingWords(c *circuit.Circuit, f strip.Finding) string {
+	o := c.Observation(f.Observe)
+	for _, x := range o.Outcomes {
+		if x.ID == f.Outcome {
+			return o.Label + ": " + x.Label
+		}
+	}
+	return o.Label
 }
 
 // twoIDs reads a job's id and that of something in it.

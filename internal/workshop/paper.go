@@ -134,6 +134,13 @@ func (s *Service) Customer(ctx context.Context, j *store.Job) (*report.Paper, er
 	if x := d.checked(8); x != nil {
 		add(*x)
 	}
+	besides, err := d.besidesWork(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if besides != nil {
+		add(*besides)
+	}
 	if x := d.cost(rs); x != nil {
 		add(*x)
 	}
@@ -232,6 +239,9 @@ func (d *draft) checked(most int) *report.Section {
 	cs, head, after := v.Checks, "How we shall know that it is good", []report.Para{}
 	if n := len(v.Records); n > 0 && !v.Open {
 		cs, head = v.Records[n-1].Checks, "How we know that it is good"
+		for i := range v.Records[n-1].Ticks {
+			after = append(after, styled(report.Point, sentence(v.Records[n-1].Ticks[i].Words())))
+		}
 		after = append(after, styled(report.Strong, v.Records[n-1].Says))
 		if v.Records[n-1].Result != work.Passed {
 			head = "What was checked"
@@ -300,6 +310,28 @@ func (d *draft) cost(rs []RepairView) *report.Section {
 		out = append(out, styled(report.Strong, fmt.Sprintf("Together: %.2f", total)))
 	}
 	return &report.Section{ID: "cost", Head: "What it came to", Lines: out}
+}
+
+// besidesWork is what was done besides the repairs: extra work of the strip-down's record, and
+// what was found on the way.
+func (d *draft) besidesWork(ctx context.Context) (*report.Section, error) {
+	lines, err := d.s.Store.Strip(ctx, d.j.ID)
+	if err != nil {
+		return nil, err
+	}
+	var out []report.Para
+	for _, l := range lines {
+		if l.Struck {
+			continue
+		}
+		if e := strip.Parse(l.Text); e.Act == strip.Work {
+			out = append(out, styled(report.Point, sentence(e.What)))
+		}
+	}
+	if len(out) == 0 {
+		return nil, nil
+	}
+	return &report.Section{ID: "besides", Head: "Done besides", Lines: out}, nil
 }
 
 // watch is what the customer does well to keep an eye on.

@@ -48,6 +48,14 @@ type ProofTick struct {
 	Value string `json:"value"`
 }
 
+// Words is what was ticked, with the values that were given; a bare tick carries its time.
+func (t *ProofTick) Words() string {
+	if _, err := time.Parse("2006-01-02T15:04", t.Value); err == nil || t.Value == "" {
+		return t.Label
+	}
+	return t.Label + ": " + t.Value
+}
+
 // ProofRecord is a proof that was signed.
 type ProofRecord struct {
 	Result  string       `json:"result"`
@@ -58,6 +66,7 @@ type ProofRecord struct {
 	By      string       `json:"by"`
 	Says    string       `json:"says" doc:"how it went, in words"`
 	Checks  []ProofCheck `json:"checks" doc:"as it was signed"`
+	Ticks   []ProofTick  `json:"ticks" doc:"what was ticked besides"`
 }
 
 // FaultChoice is one fault by name.
@@ -156,11 +165,17 @@ func (s *Service) records(ctx context.Context, j *store.Job, v *ProveView) error
 	}
 	for i := range j.Proofs {
 		p := &j.Proofs[i]
-		r := ProofRecord{Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, At: p.At, By: p.By, Says: proofWords(p), Checks: []ProofCheck{}}
-		if b := plans[p.ID]; len(b) > 0 {
+		r := ProofRecord{Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, At: p.At, By: p.By, Says: proofWords(p), Checks: []ProofCheck{}, Ticks: []ProofTick{}}
+		if b := plans[p.ID].Plan; len(b) > 0 {
 			if err := json.Unmarshal(b, &r.Checks); err != nil {
 				return fmt.Errorf("proof %s as stored cannot be read: %w", p.ID, err)
 			}
+		}
+		if b := plans[p.ID].Ticks; len(b) > 0 && b[0] == '[' { // proofs of before ticks were kept by name have another shape
+			if err := json.Unmarshal(b, &r.Ticks); err != nil {
+				return fmt.Errorf("ticks of proof %s as stored cannot be read: %w", p.ID, err)
+			}
+			r.Ticks = slices.DeleteFunc(r.Ticks, func(t ProofTick) bool { return t.Value == "" })
 		}
 		v.Records = append(v.Records, r)
 	}

@@ -88,6 +88,46 @@ describe("the strip-down", () => {
     });
   });
 
+  it("lets a brush be broken and stuck, and a good answer take the place of both", async () => {
+    const at = new Date().toISOString();
+    const seen = (id: string, outcome: string) => ({
+      ...job().evidence[0]!,
+      id,
+      observe: "brushes_seen",
+      state: "isolated",
+      outcome,
+      measure: undefined,
+      struck: false,
+      taken_at: at,
+    });
+    const with1 = { ...job(), evidence: [seen("one", "broken")] };
+    view.inside.find((x) => x.observe === "brushes_seen")!.given = ["broken"];
+    server.on("GET /api/board", []);
+    server.on(`POST /api/jobs/${j.id}/evidence`, () => with1);
+    showInJob(<Strip />, { job: with1 });
+    const brushes = await screen.findByRole("group", { name: "Brushes" });
+    await userEvent.click(within(brushes).getByRole("button", { name: "stuck in the holder" }));
+    await waitFor(() => expect(server.got("POST", "/evidence")).toHaveLength(1));
+    expect(server.asked.filter((a) => a.method === "DELETE" || a.path.includes("strike"))).toHaveLength(0);
+  });
+
+  it("asks with one touch what a line is that may mean two things", async () => {
+    view.items[0]!.entry = {
+      ...view.items[0]!.entry,
+      text: "lead off",
+      what: "lead off",
+      act: "found",
+      unsure: true,
+    };
+    server.on(`PATCH /api/jobs/${j.id}/strip/*`, () => structuredClone(view));
+    showInJob(<Strip />);
+    const ask = await screen.findByRole("group", { name: "What is “lead off”?" });
+    await userEvent.click(within(ask).getByRole("button", { name: "came off" }));
+    const patched = () => server.asked.filter((a) => a.method === "PATCH" && a.path.includes("/strip/"));
+    await waitFor(() => expect(patched()).toHaveLength(1));
+    expect(patched()[0]!.body).toMatchObject({ text: "came off: lead off" });
+  });
+
   it("is read only for who may not write", async () => {
     showInJob(<Strip />, { mayWrite: false });
     await screen.findByText(/long bolt/);

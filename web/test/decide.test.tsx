@@ -273,6 +273,7 @@ describe("proving it", () => {
           by: "Jory",
           says: "Proved good. Jory.",
           checks: [],
+          ticks: [],
         },
       ];
       return structuredClone(v);

@@ -164,7 +164,7 @@ export default function Prove() {
                   aria-checked={t.value !== ""}
                   aria-label={t.label}
                   className="tick"
-                  disabled={!mayWrite}
+                  disabled={!mayWrite || (t.id === "genset" && !t.value)}
                   onClick={() =>
                     tick.mutate({ tick: t.id, value: t.value ? "" : new Date().toISOString().slice(0, 16) })
                   }
@@ -174,12 +174,14 @@ export default function Prove() {
                 <span>
                   {t.label}
                   {!t.must && <small className="quiet"> if it can be done</small>}
-                  {t.id === "genset" && (
-                    <small>
-                      {" "}
-                      <Link to="../strip?beside=bench">reckon the droop</Link>
-                    </small>
-                  )}
+                  {t.id === "genset" &&
+                    (t.value ? (
+                      <small> {t.value}</small>
+                    ) : (
+                      mayWrite && (
+                        <Genset job={job.id} onTake={(value) => tick.mutate({ tick: t.id, value })} />
+                      )
+                    ))}
                 </span>
               </li>
             ))}
@@ -303,6 +305,62 @@ function Earlier({ records }: { records: ProveView["records"] }) {
         ))}
       </ul>
     </section>
+  );
+}
+
+/** Hertz and volts of a generator set without and with load: judged, and kept with the proof. */
+function Genset({ job, onTake }: { job: string; onTake: (value: string) => void }) {
+  const [x, setX] = useState({ nominal: "50", no_load: "", no_load_volts: "", full_load: "", volts: "" });
+  const reckon = useMutation({
+    mutationFn: () => {
+      const { no_load_volts: _, ...inputs } = x;
+      return must(
+        api.POST("/api/calculators/{calculator}", {
+          params: { path: { calculator: "genset" } },
+          body: { inputs, job },
+        }),
+      );
+    },
+    onSuccess: (r) => {
+      const droop = r.lines.find((l) => l.label === "Droop")?.text ?? "";
+      const volts = (v: string) => (v.trim() ? `, ${v.trim()} V` : "");
+      onTake(
+        `${x.no_load} Hz${volts(x.no_load_volts)} without load; ${x.full_load} Hz${volts(x.volts)} with load; droop ${droop}. ${r.says}`.slice(
+          0,
+          200,
+        ),
+      );
+    },
+  });
+  const field = (id: keyof typeof x, label: string, unit: string) => (
+    <Input
+      aria-label={label}
+      placeholder={label}
+      suffix={unit}
+      value={x[id]}
+      onChange={(e) => setX({ ...x, [id]: e.target.value })}
+    />
+  );
+  return (
+    <span className="genset">
+      {field("nominal", "Nominal", "Hz")}
+      {field("no_load", "Without load", "Hz")}
+      {field("no_load_volts", "Without load, volts", "V")}
+      {field("full_load", "With load", "Hz")}
+      {field("volts", "With load, volts", "V")}
+      <Button
+        loading={reckon.isPending}
+        disabled={!x.no_load.trim() || !x.full_load.trim()}
+        onClick={() => reckon.mutate()}
+      >
+        Take
+      </Button>
+      {reckon.error && (
+        <span className="wrong" role="alert">
+          {reckon.error.message}
+        </span>
+      )}
+    </span>
   );
 }
 

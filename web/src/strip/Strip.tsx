@@ -8,7 +8,7 @@ import { newId } from "../shared/id";
 import { Bench } from "./Bench";
 import { Craft } from "./Craft";
 import { Photos } from "./Photos";
-import { actWords, useStrip } from "./strip";
+import { actWords, headed, meanings, useStrip } from "./strip";
 
 const chips = [
   "2x ",
@@ -110,8 +110,9 @@ export default function Strip() {
             {ground && <p className="caution">⚠ Grounded post off the battery first.</p>}
             <p>
               One line each, Enter after it: what it is, how many, what size, what to mind. A stack in its
-              order: “washer, washer, large washer, nut”. Also “unplug blue plug”, “mark: cap to case”,
-              “bearing rough”.
+              order: “washer, washer, large washer, nut”. Also “unplug blue plug”, “mark: cap to case”. What
+              you find stands here too: “bearing rough”, “one brush missing”; and what you did besides: “cabin
+              filter changed”.
             </p>
           </div>
         )}
@@ -179,7 +180,7 @@ function Line({
   n: number;
   mayWrite: boolean;
   onEdit: () => void;
-  onChange: (c: { struck?: boolean; photo?: string; drop_photo?: string }) => void;
+  onChange: (c: { text?: string; struck?: boolean; photo?: string; drop_photo?: string }) => void;
 }) {
   const e = it.entry;
   return (
@@ -204,7 +205,21 @@ function Line({
             ! {w}
           </span>
         ))}
-        {e.finding && !it.struck && <span className="tag counted">✓ counted as evidence</span>}
+        {!it.struck &&
+          it.counts.map((w) => (
+            <span key={w} className="tag counted" title="counts as evidence">
+              ✓ {w}
+            </span>
+          ))}
+        {e.unsure && !it.struck && mayWrite && (
+          <span className="answers unsure" role="group" aria-label={`What is “${e.text}”?`}>
+            {meanings.map(([act, head, label]) => (
+              <Button key={act} size="middle" onClick={() => onChange({ text: headed(e.text, head) })}>
+                {label}
+              </Button>
+            ))}
+          </span>
+        )}
       </span>
       <Photos
         ids={it.photos}
@@ -238,11 +253,14 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
   const { job, state } = useJob();
   const { mayWrite } = useApp();
   const { enter, strike } = useWrites(job.id, state);
-  // Another answer takes the place of the first; the same one again takes it back.
-  const look = async (observe: string, outcome: string) => {
-    const was = job.evidence.find((e) => e.observe === observe && !e.struck);
-    if (was) await strike.mutateAsync({ evidence: was.id, out: true });
-    if (was?.outcome !== outcome)
+  // Bad answers stand side by side: a brush may be broken and stuck. A good one takes the place of
+  // all, and the same one again is taken back.
+  const look = async (observe: string, outcome: string, isGood: boolean, good?: string) => {
+    const was = job.evidence.filter((e) => e.observe === observe && !e.struck);
+    const same = was.filter((e) => e.outcome === outcome);
+    const away = same.length > 0 ? same : was.filter((e) => isGood || e.outcome === good);
+    for (const e of away) await strike.mutateAsync({ evidence: e.id, out: true });
+    if (same.length === 0)
       await enter.mutateAsync({ evidence: [evidence({ observe, state: "isolated", outcome })] });
   };
   const list = strip.view?.inside ?? [];
@@ -291,9 +309,9 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
               <Button
                 key={o.id}
                 disabled={!mayWrite || enter.isPending || strike.isPending}
-                type={x.outcome === o.id ? "primary" : "default"}
-                aria-pressed={x.outcome === o.id}
-                onClick={() => void look(x.observe, o.id)}
+                type={x.given.includes(o.id) ? "primary" : "default"}
+                aria-pressed={x.given.includes(o.id)}
+                onClick={() => void look(x.observe, o.id, o.id === x.outcomes[0]?.id, x.outcomes[0]?.id)}
               >
                 {o.label}
               </Button>

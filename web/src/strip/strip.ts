@@ -9,7 +9,20 @@ export const actWords: Record<string, string> = {
   setting: "do not disturb",
   mark: "mark",
   found: "found",
+  work: "done besides",
 };
+
+/** What an unsure line may be: the heading that says so. */
+export const meanings: [act: string, head: string, label: string][] = [
+  ["off", "came off", "came off"],
+  ["found", "found", "found like this"],
+  ["work", "work", "work done"],
+];
+
+/** A line with the heading that says what it is, in place of one it had. */
+export function headed(text: string, head: string): string {
+  return `${head}: ${text.replace(/^(came off|found|work):\s*/i, "")}`;
+}
 
 export interface Change {
   text?: string;

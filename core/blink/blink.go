@@ -39,8 +39,9 @@ type Table struct {
 // MaxRows is the most rows a table may have.
 const MaxRows = 500
 
-// ReadCSV reads a table: code, meaning, faults (separated by spaces), with a head
-// row. Comma, semicolon or tab. The error names the line and the mend.
+// ReadCSV reads a table: code, meaning, faults, with a head row. Comma, semicolon or tab.
+// Faults stand in plain words ("drive motor: worn brushes") parted by | or +, or as station.mode
+// parted by spaces. The error names the line and the mend.
 func ReadCSV(r io.Reader, c *circuit.Circuit) ([]Entry, error) {
 	b, err := io.ReadAll(io.LimitReader(r, 1<<20+1))
 	if err != nil {
@@ -65,7 +66,6 @@ func ReadCSV(r io.Reader, c *circuit.Circuit) ([]Entry, error) {
 		if err == io.EOF {
 			break
 		}
-		line, _ := cr.FieldPos(0)
 		if err != nil {
 			var pe *csv.ParseError
 			if errors.As(err, &pe) {
@@ -73,6 +73,7 @@ func ReadCSV(r io.Reader, c *circuit.Circuit) ([]Entry, error) {
 			}
 			return nil, err
 		}
+		line, _ := cr.FieldPos(0)
 		if n == 0 {
 			if len(rec) < 2 || !strings.EqualFold(strings.TrimSpace(rec[0]), "code") {
 				return nil, fmt.Errorf("line %d: the first line must be the head: code, meaning, faults", line)
@@ -97,12 +98,8 @@ func ReadCSV(r io.Reader, c *circuit.Circuit) ([]Entry, error) {
 			return nil, fmt.Errorf("line %d: code %d has no meaning", line, code)
 		}
 		if len(rec) == 3 {
-			for _, f := range strings.FieldsFunc(rec[2], func(r rune) bool { return r == ' ' || r == '|' || r == '+' }) {
-				st, mode, _ := strings.Cut(f, ".")
-				if s := c.Station(st); s == nil || !slices.Contains(circuit.KindModes(s.Kind), mode) {
-					return nil, fmt.Errorf("line %d: circuit %s has no fault %q: write station.mode, such as motor.brushes_worn", line, c.ID, f)
-				}
-				e.Faults = append(e.Faults, f)
+			if e.Faults, err = faultsOf(rec[2], c); err != nil {
+				return nil, fmt.Errorf("line %d: %w", line, err)
 			}
 		}
 		out = append(out, e)
@@ -116,12 +113,16 @@ func ReadCSV(r io.Reader, c *circuit.Circuit) ([]Entry, error) {
 	return out, nil
 }
 
-// WriteCSV writes a table as ReadCSV reads it.
-func WriteCSV(w io.Writer, es []Entry) error {
+// WriteCSV writes a table as ReadCSV reads it, with its faults in plain words.
+func WriteCSV(w io.Writer, c *circuit.Circuit, es []Entry) error {
 	cw := csv.NewWriter(w)
 	_ = cw.Write([]string{"code", "meaning", "faults"})
 	for _, e := range es {
-		_ = cw.Write([]string{strconv.Itoa(e.Code), e.Says, strings.Join(e.Faults, " ")})
+		words := make([]string, len(e.Faults))
+		for i, f := range e.Faults {
+			words[i] = Plain(c, f)
+		}
+		_ = cw.Write([]string{strconv.Itoa(e.Code), e.Says, strings.Join(words, " | ")})
 	}
 	cw.Flush()
 	return cw.Error()

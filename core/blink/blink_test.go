@@ -28,7 +28,7 @@ func TestTableRoundTrip(t *testing.T) {
 		require.Len(t, es, 3)
 		assert.Equal(t, []string{"motor.brushes_worn", "motor_connector.open"}, es[0].Faults)
 		var b bytes.Buffer
-		require.NoError(t, WriteCSV(&b, es))
+		require.NoError(t, WriteCSV(&b, c, es))
 		again, err := ReadCSV(&b, c)
 		require.NoError(t, err)
 		assert.Equal(t, es, again)
@@ -44,6 +44,9 @@ func TestBadTablesNameTheLine(t *testing.T) {
 		"code,meaning,faults\n2,Motor,motor.melted\n":        "motor.melted",
 		"code,meaning,faults\n2,\n":                          "line 2",
 		"code,meaning,faults\n2,a,motor.seized,more\n":       "columns",
+		"code,meaning,faults\n2,a,does not close\n":         "name the part too",
+		"code,meaning,faults\n2,a,flux capacitor broken\n":  "names no fault",
+		"c\"0000":                                           "line 1",
 		"code,meaning,faults\n":                              "no code",
 		"code,meaning,faults\n2,\"open quote\n3,more,rows\n": "quotes",
 	} {
@@ -52,10 +55,34 @@ func TestBadTablesNameTheLine(t *testing.T) {
 	}
 }
 
+// A table in plain words, as a person writes it, names the same faults; every fault of every
+// circuit comes back from its own words.
+func TestPlainWords(t *testing.T) {
+	c := traction(t)
+	es, err := ReadCSV(strings.NewReader("Code;Meaning;Part and fault\n2;Throttle not at rest;throttle: not at rest when released\n3;Motor open;Drive motor: worn brushes | motor connector open\n4;Seat;interlock does not close\n7;Brake;brake coil: open + Brake coil shorted turns\n"), c)
+	require.NoError(t, err)
+	assert.Equal(t, [][]string{{"throttle.out_of_neutral"}, {"motor.brushes_worn", "motor_connector.open"}, {"interlock.stuck_open"}, {"brake_coil.open", "brake_coil.shorted_turns"}},
+		[][]string{es[0].Faults, es[1].Faults, es[2].Faults, es[3].Faults})
+	for _, id := range circuit.Families() {
+		c, err := circuit.Family(id)
+		require.NoError(t, err)
+		for _, s := range c.Stations {
+			for mode := range s.Faults {
+				f, err := plainFault(Plain(c, s.ID+"."+mode), c)
+				if assert.NoError(t, err) {
+					assert.Equal(t, s.ID+"."+mode, f, id)
+				}
+			}
+		}
+	}
+}
+
 func FuzzReadCSV(f *testing.F) {
 	c := traction(f)
 	f.Add("code,meaning,faults\n3,Motor,motor.seized\n")
 	f.Add("code;meaning\n1;x")
+	f.Add("c\"0000")
+	f.Add("code,meaning,faults\n3,Motor,drive motor: worn brushes | brake")
 	f.Fuzz(func(t *testing.T, s string) {
 		es, err := ReadCSV(strings.NewReader(s), c)
 		if err == nil && len(es) == 0 {

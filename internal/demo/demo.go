@@ -112,14 +112,14 @@ var tables = []blink.Table{
 		{Code: 2, Says: "Throttle not at rest at key-on", Faults: []string{"throttle.out_of_neutral"}},
 		{Code: 3, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}},
 		{Code: 4, Says: "Interlock open", Faults: []string{"interlock.stuck_open"}},
-		{Code: 6, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}}}},
+		{Code: 8, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}}}},
 	{Controller: "Reed 24", Machine: "pallet truck", Circuit: "traction", Entries: []blink.Entry{
 		{Code: 2, Says: "Tiller switch open", Faults: []string{"interlock.stuck_open"}},
 		{Code: 3, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}},
 		{Code: 4, Says: "Throttle not at rest at key-on", Faults: []string{"throttle.out_of_neutral"}},
-		{Code: 6, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}}}},
+		{Code: 8, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}}}},
 	{Controller: "Sedge 12", Circuit: "actuator", Entries: []blink.Entry{
-		{Code: 5, Says: "Actuator motor circuit out of range", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor.shorted_turns", "harness_a.open", "harness_b.open"}}}},
+		{Code: 7, Says: "Actuator motor circuit out of range", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor.shorted_turns", "harness_a.open", "harness_b.open"}}}},
 }
 
 var space = uuid.MustParse("6ba7b812-9dad-11d1-80b4-00c04fd430c8")

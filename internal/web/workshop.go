@@ -360,8 +360,12 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		}
 		for _, t := range ts {
 			if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
+				c, _, err := s.st.Circuit(ctx, t.Circuit)
+				if err != nil {
+					return nil, s.fail("codes", err)
+				}
 				var b bytes.Buffer
-				if err := blink.WriteCSV(&b, t.Entries); err != nil {
+				if err := blink.WriteCSV(&b, c, t.Entries); err != nil {
 					return nil, s.fail("codes", err)
 				}
 				return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil

@@ -5,7 +5,7 @@ import { act, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { Instrument, Job } from "../src/api/client";
-import { BlinkCounter } from "../src/checks/BlinkCounter";
+import { BlinkCounter, blinkEvidence } from "../src/checks/BlinkCounter";
 import Instruments from "../src/instruments/Instruments";
 import Measure from "../src/measure/Measure";
 import { places } from "../src/measure/Walk";
@@ -207,6 +207,22 @@ describe("the blink counter", () => {
     await userEvent.type(screen.getByRole("textbox", { name: "Or type the code" }), "1x2{Enter}");
     await userEvent.click(screen.getByRole("button", { name: "No code" }));
     expect(codes).toEqual([3, 12, 0]);
+  });
+
+  it("says of a code that it comes only when the lever is moved", () => {
+    const c = {
+      states: [
+        { id: "key_on", commands: false },
+        { id: "drive", commands: true },
+      ],
+    } as unknown as Parameters<typeof blinkEvidence>[0];
+    const o = { id: "blink_code", states: ["key_on", "drive"] };
+    const of = (late: boolean) => blinkEvidence(c, o, "key_on", 4, late).map((e) => [e.state, e.outcome]);
+    expect(of(true)).toEqual([
+      ["key_on", "0"],
+      ["drive", "4"],
+    ]);
+    expect(of(false)).toEqual([["key_on", "4"]]);
   });
 });
 

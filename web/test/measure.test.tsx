@@ -71,6 +71,74 @@ describe("the next reading", () => {
     expect(screen.queryByRole("button", { name: "Understood" })).toBeNull();
   });
 
+  it("keeps its card while Understood is stored and what to do next is weighed anew", async () => {
+    j.acknowledged = [];
+    const second = j.diagnosis.next[1]!;
+    server.on(`PATCH /api/jobs/${j.id}`, () => {
+      const after = structuredClone(j);
+      after.acknowledged = ["crank", "rest"];
+      after.revision++;
+      after.thinking = true;
+      after.diagnosis.next = [];
+      return after;
+    });
+    showInJob(<Measure />, { job: j });
+    await screen.findByRole("button", { name: "Understood" });
+    await userEvent.keyboard("n"); // not the first of the list
+    const asked = screen.getByRole("heading", { level: 1 }).textContent;
+    await userEvent.click(await screen.findByRole("button", { name: "Understood" }));
+    expect(await screen.findByRole("textbox")).toBeTruthy();
+    expect(screen.getByRole("heading", { level: 1 }).textContent).toBe(asked);
+    expect(second.state).toBe("crank");
+    await waitFor(() => expect(document.activeElement?.tagName).toBe("H1"));
+  });
+
+  it("asks what the display shows where zero ohms were typed", async () => {
+    const n = j.diagnosis.next[0]!;
+    Object.assign(n, { measure: "resistance", state: "isolated" });
+    j.acknowledged.push("isolated");
+    takes(j);
+    showInJob(<Measure />, { job: j });
+    await userEvent.type(await screen.findByRole("textbox"), "0,0{Enter}");
+    const ask = await screen.findByRole("group", { name: "What does the display show?" });
+    expect(server.got("POST", "/evidence")).toHaveLength(0);
+    await userEvent.click(within(ask).getByRole("button", { name: /^“OL”/ }));
+    await waitFor(() => expect(server.got("POST", "/evidence")).toHaveLength(1));
+    expect((server.got("POST", "/evidence")[0]!.body as Sent).evidence[0]).toMatchObject({ value: "OL" });
+  });
+
+  it("takes amperes through a part of one's own choice in two touches", async () => {
+    takes(j);
+    showInJob(<Measure />, { job: j });
+    const cable = circuit().stations.find((x) => x.id === "pos_cable")!;
+    const path = await screen.findByRole("group", { name: /^Current path/ });
+    await userEvent.click(within(path).getByRole("button", { name: new RegExp(`^${cable.label}`) }));
+    await userEvent.click(await screen.findByRole("button", { name: "Amps through it" }));
+    await waitFor(() => expect(screen.getByText(/^Clamp on DC amperes/).textContent).toContain("round the"));
+    await userEvent.type(await screen.findByRole("textbox"), "5 A{Enter}");
+    await waitFor(() => expect(server.got("POST", "/evidence")).toHaveLength(1));
+    expect((server.got("POST", "/evidence")[0]!.body as Sent).evidence[0]).toMatchObject({
+      measure: "current",
+      through: "pos_cable",
+      state: "crank",
+      value: "5 A",
+    });
+  });
+
+  it("offers of its own only what the state has", async () => {
+    showInJob(<Measure />, { job: j });
+    await userEvent.click(await screen.findByRole("button", { name: "Other reading" }));
+    const what = await screen.findByRole("group", { name: "What is read: Cranking" });
+    expect(
+      within(what)
+        .getAllByRole("button")
+        .map((b) => b.textContent),
+    ).toEqual(["Volts", "Amps", "What is seen or heard", "close"]);
+    await userEvent.click(within(what).getByRole("button", { name: "What is seen or heard" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Lamps dim" }));
+    expect((await screen.findByRole("heading", { level: 1 })).textContent).toContain("do they dim");
+  });
+
   it("takes a number typed anywhere, shows how it was understood, and is entered once", async () => {
     takes(j);
     showInJob(<Measure />, { job: j });

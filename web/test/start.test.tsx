@@ -20,7 +20,7 @@ describe("starting a job", () => {
     server.on("GET /api/circuits", [circuitFile.circuit]);
     server.on("POST /api/intake", (a: Asked) => {
       const { text, answers } = a.body as { text: string; answers: object };
-      return text === "" && Object.keys(answers).length === 0 ? { fits: [], ask: [] } : intake;
+      return text === "" && Object.keys(answers).length === 0 ? { fits: [], ask: [], heard: [] } : intake;
     });
     server.on("GET /api/board", []);
   });
@@ -51,6 +51,22 @@ describe("starting a job", () => {
       circuit: intake.fits[0]!.circuit,
       complaint: "heater fan",
     });
+  });
+
+  it("leaves what was typed as it was typed: Enter and Tab take no proposal that was not gone to", async () => {
+    show(<Start />);
+    const field = screen.getByRole<HTMLInputElement>("combobox", { name: /Which machine/ });
+    const known = machines[0]!.name;
+    await userEvent.type(field, known.slice(0, 3));
+    await userEvent.keyboard("{Enter}");
+    expect(field.value).toBe(known.slice(0, 3));
+    await userEvent.type(field, known.slice(3, 5));
+    await userEvent.tab();
+    expect(field.value).toBe(known.slice(0, 5));
+    await userEvent.click(field);
+    await userEvent.type(field, known.slice(5, 6));
+    await userEvent.click(await screen.findByText(`${known} · ${machines[0]!.place}`));
+    expect(field.value).toBe(known);
   });
 
   it("knows a machine by its name, and asks of a new one what it is", async () => {

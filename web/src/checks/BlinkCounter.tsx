@@ -1,12 +1,46 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useEffect, useState } from "react";
-import { api, must } from "../api/client";
+import { api, must, type Circuit, type NewEvidence } from "../api/client";
+import { evidence } from "../job/job";
 import { share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 
+/**
+ * The states in which a code is read: at key-on, and when the machine is asked to work. A code that comes only then is
+ * said so with one touch.
+ */
+export function blinkStates(c: Circuit, o: { states: string[] }) {
+  const of = (commands: boolean) =>
+    o.states.find((s) => !!c.states.find((x) => x.id === s)?.commands === commands);
+  return { rest: of(false), work: of(true) };
+}
+
+/** The evidence of a code read in a state: with late it came only when the machine was asked to work. */
+export function blinkEvidence(
+  c: Circuit,
+  o: { id: string; states: string[] },
+  state: string,
+  code: number,
+  late: boolean,
+  more: Partial<NewEvidence> = {},
+): NewEvidence[] {
+  const { rest, work } = blinkStates(c, o);
+  const read = (st: string, n: number) => evidence({ ...more, observe: o.id, state: st, outcome: String(n) });
+  return late && rest && work ? [read(rest, 0), read(work, code)] : [read(state, code)];
+}
+
 /** Tap along with the lamp: space bar or touch. The core groups the taps by their pauses. */
-export function BlinkCounter({ busy, onCode }: { busy: boolean; onCode: (code: number) => void }) {
+export function BlinkCounter({
+  busy,
+  canBeLate = false,
+  onCode,
+}: {
+  busy: boolean;
+  canBeLate?: boolean;
+  onCode: (code: number, late: boolean) => void;
+}) {
+  const [late, setLate] = useState(false);
   const [taps, setTaps] = useState<number[]>([]);
   const [now, setNow] = useState(0);
   const [typed, setTyped] = useState("");
@@ -37,14 +71,24 @@ export function BlinkCounter({ busy, onCode }: { busy: boolean; onCode: (code: n
       </button>
       <div>
         <p role="status">{c?.says ?? ""}</p>
+        {canBeLate && (
+          <div className="answers" role="group" aria-label="When does it flash?">
+            <Button aria-pressed={!late} type={late ? "default" : "primary"} onClick={() => setLate(false)}>
+              from key-on
+            </Button>
+            <Button aria-pressed={late} type={late ? "primary" : "default"} onClick={() => setLate(true)}>
+              only after the lever is moved
+            </Button>
+          </div>
+        )}
         {c && c.rounds.length > 0 && <p className="quiet">Rounds: {c.rounds.join(" – ")}</p>}
         <div className="answers">
           {c && c.code > 0 && (
-            <Button type="primary" disabled={busy} onClick={() => onCode(c.code)}>
+            <Button type="primary" disabled={busy} onClick={() => onCode(c.code, late)}>
               Code {c.code}, {share(c.sure)} sure: record
             </Button>
           )}
-          <Button disabled={busy} onClick={() => onCode(0)}>
+          <Button disabled={busy} onClick={() => onCode(0, false)}>
             No code
           </Button>
           <input
@@ -56,9 +100,14 @@ export function BlinkCounter({ busy, onCode }: { busy: boolean; onCode: (code: n
             value={typed}
             onChange={(e) => setTyped(e.target.value.replace(/\D/g, ""))}
             onKeyDown={(e) => {
-              if (e.key === "Enter" && typed !== "") onCode(Number(typed));
+              if (e.key === "Enter" && typed !== "") onCode(Number(typed), late);
             }}
           />
+          {typed !== "" && (
+            <Button type="primary" disabled={busy} onClick={() => onCode(Number(typed), late)}>
+              Code {typed}: record
+            </Button>
+          )}
           {taps.length > 0 && <Button onClick={() => setTaps([])}>Begin again</Button>}
         </div>
       </div>

@@ -5,7 +5,8 @@ import { useApp } from "../app/context";
 import { evidence, notSure, observationOf, question, stateOf, useJob, useWrites } from "../job/job";
 import { tells, minutes, share, upper } from "../shared/format";
 import { SymptomBar, useSymptom } from "../measure/Symptom";
-import { BlinkCounter } from "./BlinkCounter";
+import { BlinkCounter, blinkEvidence, blinkStates } from "./BlinkCounter";
+import { Controller } from "../codes/Controller";
 
 /** The technician's leaning: shown, and shifting the order. */
 export function Leaning() {
@@ -109,10 +110,14 @@ export default function Checks() {
               {o.model === "blink_code" && !was ? (
                 mayWrite && (
                   <>
-                    <BlinkCounter busy={enter.isPending} onCode={(n) => record(String(n))} />
-                    <p className="quiet">
-                      {job.codes_say || "Name the controller under Complaint, so that its table is used."}
-                    </p>
+                    <BlinkCounter
+                      busy={enter.isPending}
+                      canBeLate={!!blinkStates(circuit, o).work}
+                      onCode={(n, late) =>
+                        enter.mutate({ evidence: blinkEvidence(circuit, o, l.state, n, late, { symptom }) })
+                      }
+                    />
+                    <Controller />
                   </>
                 )
               ) : (

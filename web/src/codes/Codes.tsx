@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
+import { CodeEditor } from "./CodeEditor";
 
 /** Tables of blink codes: a controller's own, and those of machines that give its codes other meanings. */
 export default function Codes() {
@@ -14,6 +15,7 @@ export default function Codes() {
   const [controller, setController] = useState("");
   const [machine, setMachine] = useState("");
   const [circuit, setCircuit] = useState("traction");
+  const [making, setMaking] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   const bring = useMutation({
     mutationFn: async (f: File) =>
@@ -28,6 +30,7 @@ export default function Codes() {
     onSuccess: (t) => client.setQueryData(["codes"], t),
   });
   const withCodes = (circuits.data ?? []).filter((c) => c.observations.some((o) => o.model === "blink_code"));
+  const picked = withCodes.find((c) => c.id === circuit);
   const by = new Map<string, NonNullable<typeof tables.data>>();
   for (const t of tables.data ?? []) by.set(t.controller, [...(by.get(t.controller) ?? []), t]);
   const title = (id: string) => circuits.data?.find((c) => c.id === id)?.title ?? id;
@@ -41,7 +44,7 @@ export default function Codes() {
           The same controller flashes different meanings in different machines. A machine’s own table comes
           before the controller’s; a code read from the wrong one counts for half.
         </p>
-        {tables.data?.length === 0 && <p className="empty">No tables yet. Import one as CSV below.</p>}
+        {tables.data?.length === 0 && <p className="empty">No tables yet. Make one below.</p>}
         {[...by].map(([name, ts]) => (
           <section key={name} className="card">
             <h2>{name}</h2>
@@ -90,10 +93,10 @@ export default function Codes() {
         ))}
         {mayWrite && (
           <section className="card">
-            <h2>Import a table</h2>
+            <h2>Make or import a table</h2>
             <p className="quiet">
-              CSV with the head “code, meaning, faults”; faults as station.mode, such as motor.brushes_worn,
-              parted by spaces.
+              Pick the parts from lists, or bring a CSV with the head “code, meaning, faults” and the faults
+              in plain words: 3, Motor circuit open, drive motor: worn brushes | motor connector: open
             </p>
             <div className="tools">
               <Input
@@ -116,11 +119,17 @@ export default function Codes() {
               />
               <Button
                 type="primary"
+                disabled={controller.trim() === "" || making}
+                onClick={() => setMaking(true)}
+              >
+                Pick its codes
+              </Button>
+              <Button
                 disabled={controller.trim() === ""}
                 loading={bring.isPending}
                 onClick={() => file.current?.click()}
               >
-                Choose the file
+                Choose a CSV file
               </Button>
               <input
                 ref={file}
@@ -134,6 +143,15 @@ export default function Codes() {
                 }}
               />
             </div>
+            {making && picked && (
+              <CodeEditor
+                key={circuit}
+                circuit={picked}
+                controller={controller}
+                machine={machine}
+                onDone={() => setMaking(false)}
+              />
+            )}
             {(bring.error ?? tables.error) && (
               <p className="wrong" role="alert">
                 {(bring.error ?? tables.error)?.message}

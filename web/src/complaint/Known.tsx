@@ -1,9 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
-import { api, must, type Circuit } from "../api/client";
+import type { Circuit } from "../api/client";
 import { useApp } from "../app/context";
 import { Leaning } from "../checks/Checks";
+import { Controller } from "../codes/Controller";
 import { stationOf, useJob, useWrites } from "../job/job";
 import { lower } from "../shared/format";
 
@@ -239,10 +239,6 @@ function Values() {
   const [group, setGroup] = useState<string>();
   const list = choices(circuit);
   const c = list.find((x) => x.name === name);
-  const tables = useQuery({ queryKey: ["codes"], queryFn: () => must(api.GET("/api/codes")) });
-  const controllers = [
-    ...new Set((tables.data ?? []).filter((t) => t.circuit === circuit.id).map((t) => t.controller)),
-  ];
   const sized = !!c?.wire && length !== null;
   const add = () => {
     if (!c || value.trim() === "") return;
@@ -370,16 +366,7 @@ function Values() {
       {hasCodes && (
         <>
           <label htmlFor="controller">Controller whose lamp is read</label>
-          <Select
-            id="controller"
-            allowClear
-            disabled={!mayWrite}
-            placeholder={controllers.length ? "choose" : "no table yet: see Blink codes in the menu"}
-            options={controllers.map((v) => ({ value: v }))}
-            value={job.controller || undefined}
-            onChange={(v: string | undefined) => change.mutate({ controller: v ?? "" })}
-          />
-          {job.codes_say && <p className="note">{job.codes_say}</p>}
+          <Controller />
         </>
       )}
       <p className="quiet">

@@ -156,6 +156,8 @@ export function instruction(c: Circuit, s: Pick<Suggestion, "measure" | "from" |
         : `Ohms, leads zeroed. One lead on the ${from}, the other on the ${to}.`;
     case "ac_voltage":
       return `AC volts. One lead on ${from}, the other on ${to}.`;
+    case "frequency":
+      return `Hertz. One lead on ${from}, the other on ${to}.`;
     case "capacitance":
       return `Microfarads, capacitor discharged and off its wires. One lead on the ${from}, the other on the ${to}.`;
     default:

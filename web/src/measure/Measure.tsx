@@ -10,11 +10,13 @@ import {
   useJob,
   useWrites,
   type JobCircuit,
+  type JobState,
 } from "../job/job";
 import { minutes, quantity, range } from "../shared/format";
-import { useKeys, useNarrow } from "../shared/hooks";
+import { toCard, useKeys, useNarrow } from "../shared/hooks";
 import { CurrentPath } from "./CurrentPath";
 import { NextReading, type Entering } from "./NextReading";
+import { askedOf, basisOf, whole, type Own } from "./own";
 import { PathStrip } from "./PathStrip";
 import { Side } from "./Side";
 import { StationCard } from "./StationCard";
@@ -23,7 +25,7 @@ import { places, Walk } from "./Walk";
 
 /** The heart: the current path above, what to do next on the left, the suspects on the right. */
 export default function Measure() {
-  const now = useJob();
+  const now = useHeld(useJob());
   const { job, circuit, state, setState, then, setThen } = now;
   // The card of what to do next is drawn after the picture and the suspects: taking it away and
   // building the next one is most of the work.
@@ -33,18 +35,19 @@ export default function Measure() {
   const { enter, strike, change } = useWrites(job.id, state, true);
   const narrow = useNarrow();
   const next = job.diagnosis.next;
-  const [pick, setPick] = useState({ revision: job.revision, at: 0 });
-  const at = pick.revision === job.revision ? pick.at : 0;
+  const basis = basisOf(job);
+  const [pick, setPick] = useState({ basis, at: 0 });
+  const at = pick.basis === basis ? pick.at : 0;
   // Probes the technician chose on the picture instead of the adviser's.
   const [own, setOwn] = useState<Own>(null);
-  const [more, setMore] = useState(-1); // the revision at which "one more reading" was asked for
+  const [more, setMore] = useState(""); // the basis on which "one more reading" was asked for
   const [shown, setShown] = useState<string | null>(null);
   const pic = job.picture;
   const [walk, setWalk] = useState<string[] | null>(null);
   const [red, setRed] = useState<string>();
   const st = circuit.states.find((s) => s.id === state);
-  const asked = askedOf(job, circuit, state, own, at);
-  const stands = !own && more !== job.revision && settled(job);
+  const asked = askedOf(next, circuit, state, own, at);
+  const stands = !own && more !== basis && settled(job);
   const route = routeOf(job, circuit, state);
   const mayWalk = mayWrite && route.length > 1;
   const [redAt, blackAt] = walk
@@ -56,7 +59,7 @@ export default function Measure() {
   const probes = useMemo(() => (redAt ? { red: redAt, black: blackAt } : undefined), [redAt, blackAt]);
   const ties = useMemo(() => tiesOf(circuit), [circuit]);
 
-  const another = () => setPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
+  const another = () => setPick({ basis, at: next.length ? (at + 1) % next.length : 0 });
   const unreachable = () => {
     const id = placeOf(asked);
     if (id && mayWrite) change.mutate({ unreachable: [...job.unreachable, id] });
@@ -76,6 +79,7 @@ export default function Measure() {
       const i = list.findIndex((s) => s.id === state);
       setState(list[(i + 1) % list.length]!.id);
     } else if (k === "Escape") {
+      toCard();
       setOwn(null);
       setShown(null);
       setWalk(null);
@@ -88,8 +92,8 @@ export default function Measure() {
     (id: string) =>
       setOwn((o) => {
         if (mains) return null;
-        if (!o?.from || o.to) return { from: id, to: id === "bat_neg" ? "bat_pos" : undefined };
-        return id === o.from ? null : { from: o.from, to: id };
+        if (!o?.from || whole(o)) return { from: id, to: id === "bat_neg" ? "bat_pos" : undefined };
+        return id === o.from ? null : { ...o, to: id };
       }),
     [mains],
   );
@@ -177,7 +181,20 @@ export default function Measure() {
           </div>
         </>
       )}
-      {shown && <StationCard id={shown} onClose={() => setShown(null)} />}
+      {shown && (
+        <StationCard
+          id={shown}
+          onClose={() => setShown(null)}
+          onOwn={
+            mayWrite && !mains
+              ? (o) => {
+                  setShown(null);
+                  setOwn(o);
+                }
+              : undefined
+          }
+        />
+      )}
     </main>
   );
 }
@@ -213,27 +230,22 @@ function Replay() {
   );
 }
 
-type Own = { from?: string; to?: string } | null;
-
-/** What is asked for: the technician's own two points, or the adviser's. */
-function askedOf(job: Job, circuit: JobCircuit, state: string, own: Own, at: number): Suggestion | undefined {
-  if (!own?.from) return job.diagnosis.next[at];
-  const st = circuit.states.find((s) => s.id === state);
-  return {
-    measure:
-      st && st.supply === "none"
-        ? "resistance"
-        : st?.reads?.[0] === "ac_voltage" && !own.from.startsWith("bat_")
-          ? "ac_voltage"
-          : "voltage",
-    state,
-    from: own.from,
-    to: own.to ?? "",
-    minutes: 0,
-    people: st?.people ?? 1,
-    bits: 0,
-    because: "",
-  };
+/**
+ * The job with what to do next held still: it is weighed anew after every change, and what rests on the same evidence
+ * comes out the same. A card that went away for a moment under the hand took a reading for another place.
+ */
+function useHeld(now: JobState): JobState {
+  const { job } = now;
+  const basis = basisOf(job);
+  const [held, setHeld] = useState({ basis: "", next: [] as Suggestion[] });
+  if (!job.thinking && held.next !== job.diagnosis.next) setHeld({ basis, next: job.diagnosis.next });
+  return useMemo(
+    () =>
+      job.thinking && held.basis === basis
+        ? { ...now, job: { ...job, thinking: false, diagnosis: { ...job.diagnosis, next: held.next } } }
+        : now,
+    [now, job, held, basis],
+  );
 }
 
 /** Whether there is a verdict to act on. */
@@ -268,26 +280,33 @@ const Card = memo(function Card({
   onChange,
 }: {
   own: Own;
-  pick: { revision: number; at: number };
-  more: number;
+  pick: { basis: string; at: number };
+  more: string;
   walk: string[] | null;
   entering: Entering;
   mayWrite: boolean;
-  onPick: (p: { revision: number; at: number }) => void;
+  onPick: (p: { basis: string; at: number }) => void;
   onOwn: (o: Own) => void;
-  onMore: (revision: number) => void;
+  onMore: (basis: string) => void;
   onWalk: (route: string[] | null) => void;
   onRed: (n?: string) => void;
   onChange: (body: Record<string, unknown>) => void;
 }) {
   const { job, circuit, state } = useJob();
   const next = job.diagnosis.next;
-  const at = pick.revision === job.revision ? pick.at : 0;
-  const asked = askedOf(job, circuit, state, own, at);
+  const basis = basisOf(job);
+  const at = pick.basis === basis ? pick.at : 0;
+  const asked = askedOf(next, circuit, state, own, at);
   const route = routeOf(job, circuit, state);
   if (walk) return <Walk route={walk} enter={entering} onRed={onRed} onEnd={() => onWalk(null)} />;
-  if (!own && more !== job.revision && settled(job))
-    return <VerdictCard onMore={() => onMore(job.revision)} canMore={next.length > 0} />;
+  if (!own && more !== basis && settled(job))
+    return (
+      <VerdictCard
+        onMore={() => onMore(basis)}
+        canMore={next.length > 0}
+        onOwn={mayWrite ? onOwn : undefined}
+      />
+    );
   if (job.thinking && !own)
     return (
       <section className="card next" aria-label="Next reading" aria-busy>
@@ -299,11 +318,11 @@ const Card = memo(function Card({
     <NextReading
       key={`${asked?.measure}${asked?.observe}${asked?.state}${asked?.from}${asked?.to}${asked?.through}`}
       asked={asked}
-      own={!!own}
+      own={own}
       enter={entering}
       onAnother={() => {
         onOwn(null);
-        onPick({ revision: job.revision, at: next.length ? (at + 1) % next.length : 0 });
+        onPick({ basis, at: next.length ? (at + 1) % next.length : 0 });
       }}
       onCannot={() => {
         const id = placeOf(asked);

@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Select } from "antd";
+import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, must, Refused, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
-import { BlinkCounter } from "../checks/BlinkCounter";
+import { BlinkCounter, blinkEvidence, blinkStates } from "../checks/BlinkCounter";
+import { Controller } from "../codes/Controller";
 import {
   evidence,
   instruction,
   notSure,
   observationOf,
-  probesOf,
   question,
   stateOf,
   stationOf,
@@ -19,11 +19,13 @@ import {
   useWrites,
 } from "../job/job";
 import { lower, minutes, quantity, range } from "../shared/format";
-import { useKeys, useNarrow, useRested } from "../shared/hooks";
+import { toCard, useKeys, useNarrow, useRested } from "../shared/hooks";
 import { preview as previewHere } from "../offline/core";
 import { reach } from "../offline/sync";
 import { Keypad } from "./Keypad";
 import { beep, useLive, useMeter, withMeter } from "./live";
+import { measureNames, whole, type Own } from "./own";
+import { OwnPicker } from "./OwnPicker";
 import { SymptomBar, useSymptom } from "./Symptom";
 
 /** Entering evidence: under way, or refused with a reason. */
@@ -34,11 +36,11 @@ export type Entering = Pick<
 
 interface Props {
   asked?: Suggestion;
-  own: boolean;
+  own: Own;
   enter: Entering;
   onAnother: () => void;
   onCannot: () => void;
-  onOwn: (p: { from?: string; to?: string } | null) => void;
+  onOwn: (p: Own) => void;
   onWalk?: () => void;
   others: number;
 }
@@ -51,11 +53,17 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
   const [condition, setCondition] = useState<string>();
   const { change } = useWrites(job.id, state);
   const st = stateOf(circuit, asked?.state);
+  // A caution is read once per job, at the step where it applies.
+  const warn = !!st?.caution && mayWrite && !job.acknowledged.includes(st.id);
+  // What had the focus went away with the last card or its button: the work goes on here.
+  useEffect(() => {
+    if (document.activeElement === document.body) toCard();
+  }, [warn]);
 
   if (!asked)
     return (
       <section className="card next" aria-label="Next reading">
-        <h1>No reading is worth its minutes now.</h1>
+        <h1 tabIndex={-1}>No reading is worth its minutes now.</h1>
         <p>
           What stands on the right is what can be known with these means. Enter any other reading by touching
           two points on the path, or decide on what is known.
@@ -69,10 +77,8 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
     );
   const o = observationOf(circuit, asked.observe);
   const elsewhere = asked.state !== state;
-  // A caution is read once per job, at the step where it applies.
-  const warn = !!st?.caution && mayWrite && !job.acknowledged.includes(st.id);
   const head = own
-    ? asked.to
+    ? whole(own)
       ? "Your own reading"
       : "Your own reading: touch the point for the black lead"
     : `Next · ${minutes(asked.minutes)}${asked.people > 1 ? " · second person" : ""}`;
@@ -91,11 +97,11 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
           </button>
         )}
       </p>
-      <h1>
+      <h1 tabIndex={-1}>
         {o
           ? question(circuit, asked)
-          : own && !asked.to
-            ? `${asked.measure === "resistance" ? "Ohms" : asked.measure === "ac_voltage" ? "AC volts" : "DC volts"}. Red on the ${circuit.nodes.find((n) => n.id === asked.from)?.label}, black on …`
+          : own && !whole(own)
+            ? `${asked.measure === "voltage" ? "DC volts" : measureNames[asked.measure ?? "voltage"]}. Red on the ${circuit.nodes.find((n) => n.id === asked.from)?.label}, black on …`
             : instruction(circuit, asked)}
       </h1>
       {st && (
@@ -118,7 +124,7 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
             <Button
               autoFocus
               loading={change.isPending}
-              onClick={() => change.mutate({ acknowledge: st.id })}
+              onClick={() => change.mutate({ acknowledge: st.id }, { onSettled: toCard })}
             >
               Understood
             </Button>
@@ -134,16 +140,18 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
       {mayWrite &&
         !warn &&
         (o?.model === "blink_code" ? (
-          <BlinkCounter
-            busy={enter.isPending}
-            onCode={(n) =>
-              enter.mutate({
-                evidence: [
-                  evidence({ observe: o.id, state: asked.state, outcome: String(n), symptom, condition }),
-                ],
-              })
-            }
-          />
+          <>
+            <BlinkCounter
+              busy={enter.isPending}
+              canBeLate={!!blinkStates(circuit, o).work}
+              onCode={(n, late) =>
+                enter.mutate({
+                  evidence: blinkEvidence(circuit, o, asked.state, n, late, { symptom, condition }),
+                })
+              }
+            />
+            <Controller />
+          </>
         ) : o ? (
           <Answers
             label={o.label}
@@ -165,7 +173,7 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
             }
           />
         ) : (
-          (!own || asked.to) && (
+          (!own || whole(own)) && (
             <Entry
               asked={asked}
               symptom={symptom}
@@ -205,7 +213,7 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
               Already know it
             </Button>
           )}
-          {!own && st?.supply !== "mains" && <OwnPicker onOwn={onOwn} />}
+          <OwnPicker onOwn={onOwn} />
         </div>
       )}
     </section>
@@ -277,40 +285,6 @@ function Expect({ asked }: { asked: Suggestion }) {
         </span>
       ))}
     </p>
-  );
-}
-
-/** The two probes by list, for those who do not want to touch the picture. */
-function OwnPicker({ onOwn }: { onOwn: (p: { from?: string; to?: string }) => void }) {
-  const { circuit } = useJob();
-  const [open, setOpen] = useState(false);
-  const [from, setFrom] = useState<string>();
-  const options = probesOf(circuit).map((n) => ({ value: n.id, label: n.label }));
-  if (!open)
-    return (
-      <Button onClick={() => setOpen(true)} title="Or touch two points on the path">
-        Other points
-      </Button>
-    );
-  return (
-    <span className="own">
-      <Select
-        aria-label="Red on"
-        placeholder="Red on"
-        options={options}
-        value={from}
-        onChange={setFrom}
-        popupMatchSelectWidth={260}
-      />
-      <Select
-        aria-label="Black on"
-        placeholder="Black on"
-        options={options.filter((x) => x.value !== from)}
-        disabled={!from}
-        onChange={(to: string) => onOwn({ from, to })}
-        popupMatchSelectWidth={260}
-      />
-    </span>
   );
 }
 
@@ -427,8 +401,14 @@ function Entry({
     window.addEventListener("keydown", on);
     return () => window.removeEventListener("keydown", on);
   }, []);
-  const record = (value = text.trim()) => {
+  // Beginners write an empty display as zero; nothing and a dead short are as far apart as can be.
+  const [empty, setEmpty] = useState(false);
+  const record = (value = text.trim(), sure = false) => {
     if (value === "" || enter.isPending) return;
+    if (m === "resistance" && !sure && /^0+([.,]0*)?\s*(Ω|ohms?|r)?$/i.test(value)) {
+      setEmpty(true);
+      return;
+    }
     // A field that goes away while it has the focus makes the browser lay the page out anew.
     field.current?.blur();
     enter.mutate(
@@ -436,7 +416,9 @@ function Entry({
       {
         onSuccess: () => {
           setText("");
+          setEmpty(false);
           onDone();
+          toCard();
         },
         onError: () => field.current?.focus(),
         onSettled: () => setArmed(false),
@@ -484,10 +466,14 @@ function Entry({
             maxLength={24}
             onChange={(ev) => {
               if (enter.error) enter.reset();
+              setEmpty(false);
               setText(ev.target.value);
             }}
             onKeyDown={(ev) => {
-              if (ev.key === "Escape") field.current?.blur();
+              if (ev.key === "Escape") {
+                field.current?.blur();
+                toCard();
+              }
             }}
           />
           <span className="entry-unit">{unitOf(m)}</span>
@@ -527,6 +513,17 @@ function Entry({
           Record <kbd>Enter</kbd>
         </Button>
       </div>
+      {empty && (
+        <div className="answers zero" role="group" aria-label="What does the display show?">
+          <b>What stands on the display?</b>
+          <Button autoFocus size="large" onClick={() => record("0", true)}>
+            “0.0” or “00.1”: the leads are joined, zero ohms
+          </Button>
+          <Button size="large" onClick={() => record("OL", true)}>
+            “OL”, “1 .” or “- - -”: open, nothing joins them
+          </Button>
+        </div>
+      )}
       {fit.length > 0 && (
         <div className="live-row">
           <select aria-label="Read with" value={meter?.name ?? ""} onChange={(ev) => choose(ev.target.value)}>

@@ -2,13 +2,22 @@ import { Button, Drawer } from "antd";
 import { useState } from "react";
 import { useApp } from "../app/context";
 import { answer, nodeLabel, stateOf, stationOf, subject, useJob, useWrites } from "../job/job";
-import { quantity, share } from "../shared/format";
+import { lower, quantity, share } from "../shared/format";
 import { useNarrow } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { Marks } from "./Marks";
+import { measureNames, partsIn, readsOf, type Own } from "./own";
 
 /** What a station is, where it sits, its limit, caution and access, and all readings that touch it. */
-export function StationCard({ id, onClose }: { id: string; onClose: () => void }) {
+export function StationCard({
+  id,
+  onClose,
+  onOwn,
+}: {
+  id: string;
+  onClose: () => void;
+  onOwn?: (o: Own) => void;
+}) {
   const { job, circuit, state } = useJob();
   const { mayWrite } = useApp();
   const { repair } = useWrites(job.id, state);
@@ -27,6 +36,23 @@ export function StationCard({ id, onClose }: { id: string; onClose: () => void }
   const faults = job.diagnosis.diagnoses
     .filter((d) => d.faults.some((f) => f.startsWith(`${id}.`)))
     .slice(0, 5);
+  const st = stateOf(circuit, state);
+  const own = readsOf(st)
+    .filter(
+      (m) =>
+        s.from &&
+        (["voltage", "ac_voltage", "capacitance"].includes(m) || partsIn(circuit, st, m).includes(s)),
+    )
+    .map((m) => ({
+      m,
+      label:
+        { voltage: "Volts across it", current: "Amps through it", resistance: "Its ohms" }[m] ??
+        measureNames[m],
+      read:
+        m === "current" || m === "resistance"
+          ? { measure: m, through: id }
+          : { measure: m, from: s.from, to: s.to },
+    }));
   const access = circuit.access_minutes[s.access] ?? 0;
   return (
     <Drawer open title={s.label} placement={narrow ? "bottom" : "right"} onClose={onClose}>
@@ -58,6 +84,15 @@ export function StationCard({ id, onClose }: { id: string; onClose: () => void }
         <dt>Suspicion</dt>
         <dd>{share(p)}</dd>
       </dl>
+      {onOwn && own.length > 0 && (
+        <p className="station-read" role="group" aria-label={`Enter a reading, ${lower(st?.label ?? "")}`}>
+          {own.map((x) => (
+            <Button key={x.m} size="large" onClick={() => onOwn(x.read)}>
+              {x.label}
+            </Button>
+          ))}
+        </p>
+      )}
       {s.caution && <p className="caution">⚠ {s.caution}</p>}
       {faults.length > 0 && (
         <>

@@ -2,9 +2,19 @@ import { Button } from "antd";
 import { useNavigate } from "react-router";
 import { answer, subject, useJob } from "../job/job";
 import { share } from "../shared/format";
+import type { Own } from "./own";
+import { OwnPicker } from "./OwnPicker";
 
 /** A verdict takes the place of the next reading: one sentence, what it rests on, what it does not rule out. */
-export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: boolean }) {
+export function VerdictCard({
+  onMore,
+  canMore,
+  onOwn,
+}: {
+  onMore: () => void;
+  canMore: boolean;
+  onOwn?: (o: Own) => void;
+}) {
   const { job, circuit } = useJob();
   const nav = useNavigate();
   const v = job.diagnosis.verdict;
@@ -25,7 +35,7 @@ export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: 
   return (
     <section className={`card next verdict ${v.status}`} aria-label="Verdict">
       <p className="next-head">{title}</p>
-      <h1>{v.says}</h1>
+      <h1 tabIndex={-1}>{v.says}</h1>
       {rests.length > 0 && (
         <p>
           Rests on{" "}
@@ -64,6 +74,7 @@ export function VerdictCard({ onMore, canMore }: { onMore: () => void; canMore: 
           </Button>
         )}
         <Button onClick={onMore}>{canMore ? "One more reading first" : "Enter another reading"}</Button>
+        {onOwn && <OwnPicker onOwn={onOwn} />}
       </div>
     </section>
   );

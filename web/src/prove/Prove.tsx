@@ -313,7 +313,8 @@ function Genset({ job, onTake }: { job: string; onTake: (value: string) => void 
   const [x, setX] = useState({ nominal: "50", no_load: "", no_load_volts: "", full_load: "", volts: "" });
   const reckon = useMutation({
     mutationFn: () => {
-      const { no_load_volts: _, ...inputs } = x;
+      const { nominal, no_load, full_load, volts } = x;
+      const inputs = { nominal, no_load, full_load, volts };
       return must(
         api.POST("/api/calculators/{calculator}", {
           params: { path: { calculator: "genset" } },

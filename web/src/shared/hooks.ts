@@ -56,3 +56,10 @@ export function useRested<T>(value: T, ms: number): T {
   }, [value, ms]);
   return v;
 }
+
+/** Puts the focus on what is to be done, so that keys and screen readers go on there. */
+export function toCard() {
+  requestAnimationFrame(() =>
+    document.querySelector<HTMLElement>(".next h1, .verdict h1")?.focus({ preventScroll: true }),
+  );
+}

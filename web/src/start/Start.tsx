@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { AutoComplete, Button, Input, InputNumber } from "antd";
+import { Button, Input, InputNumber } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
 import { share } from "../shared/format";
+import { FreeText } from "../shared/FreeText";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
 
@@ -69,6 +70,16 @@ export default function Start() {
             value={complaint}
             onChange={(e) => setComplaint(e.target.value)}
           />
+          {(advice.data?.heard ?? []).length > 0 && (
+            <p className="heard" role="status">
+              Understood:{" "}
+              {advice.data!.heard.map((h) => (
+                <span key={h.id} className="tag">
+                  {h.says}
+                </span>
+              ))}
+            </p>
+          )}
           {(advice.data?.ask ?? []).map((q) => (
             <fieldset key={q.id} className="ask">
               <legend>{q.text}</legend>
@@ -87,20 +98,20 @@ export default function Start() {
             </p>
           )}
           <label htmlFor="machine">Which machine? (may follow later)</label>
-          <AutoComplete
+          <FreeText
             id="machine"
             value={machine}
             onChange={setMachine}
             placeholder="Type its name, or a new one"
             options={(machines.data ?? []).map((m) => ({ value: m.name, label: `${m.name} · ${m.place}` }))}
             showSearch={{
-              filterOption: (t, o) => String(o?.label).toLowerCase().includes(t.toLowerCase()),
+              filterOption: (t, o) => String(o?.value).toLowerCase().includes(t.toLowerCase()),
             }}
           />
           {machine.trim() !== "" && !known && (
             <>
               <label htmlFor="kind">A new machine. What type is it?</label>
-              <AutoComplete
+              <FreeText
                 id="kind"
                 value={kind}
                 onChange={setKind}

@@ -146,7 +146,7 @@ func TestFromVerdictToLabel(t *testing.T) {
 		}
 		x.until("row %d, good is %s", func() bool { return len(x.page().MustElements(".proof-line.good")) > before })
 	}
-	for _, l := range []string{"5 cycles", "counted, nothing left over", "plugged in until", "none came back", "once cold"} {
+	for _, l := range []string{"five starts", "counted, nothing left over", "plugged in until", "none came back", "once cold"} {
 		el := x.sees(".ticks li", l)
 		el.MustElement("button").MustClick()
 		x.until("the tick stands", func() bool { return x.sees(".ticks li", l).MustElement("button").MustText() == "✓" })

@@ -38,16 +38,16 @@ func TestTableRoundTrip(t *testing.T) {
 func TestBadTablesNameTheLine(t *testing.T) {
 	c := traction(t)
 	for in, says := range map[string]string{
-		"3,Motor,motor.seized\n":                             "line 1",
-		"code,meaning,faults\n99,Motor,motor.seized\n":       "line 2",
-		"code,meaning,faults\n1,x,\n1,y,\n":                  "line 3",
-		"code,meaning,faults\n2,Motor,motor.melted\n":        "motor.melted",
-		"code,meaning,faults\n2,\n":                          "line 2",
-		"code,meaning,faults\n2,a,motor.seized,more\n":       "columns",
-		"code,meaning,faults\n2,a,does not close\n":         "name the part too",
-		"code,meaning,faults\n2,a,flux capacitor broken\n":  "names no fault",
-		"c\"0000":                                           "line 1",
-		"code,meaning,faults\n":                              "no code",
+		"3,Motor,motor.seized\n":                           "line 1",
+		"code,meaning,faults\n99,Motor,motor.seized\n":     "line 2",
+		"code,meaning,faults\n1,x,\n1,y,\n":                "line 3",
+		"code,meaning,faults\n2,Motor,motor.melted\n":      "motor.melted",
+		"code,meaning,faults\n2,\n":                        "line 2",
+		"code,meaning,faults\n2,a,motor.seized,more\n":     "columns",
+		"code,meaning,faults\n2,a,does not close\n":        "name the part too",
+		"code,meaning,faults\n2,a,flux capacitor broken\n": "names no fault",
+		"c\"0000":               "line 1",
+		"code,meaning,faults\n": "no code",
 		"code,meaning,faults\n2,\"open quote\n3,more,rows\n": "quotes",
 	} {
 		_, err := ReadCSV(strings.NewReader(in), c)

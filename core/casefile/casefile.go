@@ -55,13 +55,23 @@ type Known struct {
 	// Access is how long getting at things takes as learned here, by access group; the
 	// case's own minutes begin with it.
 	Access map[string]LearnedMinutes `json:"access,omitempty"`
+	// Plate is a motor's plate as it was typed. What follows from it stands among the parameters.
+	Plate *Plate `json:"plate,omitempty"`
 	// Leaning is the technician's: -1 meter first, 1 quick tricks first.
 	Leaning float64 `json:"leaning,omitempty"`
 }
 
 // IsZero reports whether nothing is known.
 func (k *Known) IsZero() bool {
-	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates)+len(k.Access) == 0 && k.Leaning == 0 && k.CodesTrust == 0
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates)+len(k.Access) == 0 && k.Leaning == 0 && k.CodesTrust == 0 && k.Plate == nil
+}
+
+// Plate is a motor's plate, each as typed: 0.8 kW, 12 V, 15 A, 1500 rpm. Empty: not known.
+type Plate struct {
+	Power   string `json:"power,omitempty"`
+	Voltage string `json:"voltage,omitempty"`
+	Current string `json:"current,omitempty"`
+	Speed   string `json:"speed,omitempty"`
 }
 
 // Learned is how a workshop's own jobs move a fault's rate.

@@ -904,35 +904,50 @@ func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views 
 	}
 	for _, c := range top {
 		x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}
-		var m, v2, t float64
-		openW := 0.0
+		var own []forecast
+		var ws []float64
+		t, openW := 0.0, 0.0
 		for i := range views {
-			if views[i].class != c {
-				continue
-			}
-			if fc[i].open {
+			switch {
+			case views[i].class != c:
+			case fc[i].open:
 				openW += views[i].w
-				continue
+			default:
+				t += views[i].w
+				own, ws = append(own, fc[i]), append(ws, views[i].w)
 			}
-			t += views[i].w
-			m += views[i].w * fc[i].mean
 		}
 		if openW > t {
 			x.OL = true
 		} else if t > 0 {
-			m /= t
-			for i := range views {
-				if views[i].class == c && !fc[i].open {
-					d := fc[i].mean - m
-					v2 += views[i].w / t * (d*d + fc[i].sd*fc[i].sd)
-				}
-			}
-			sd := math.Sqrt(v2)
-			b := a.possible(r.measure, r.unwarp(m-1.645*sd), r.unwarp(m+1.645*sd), 0)
+			lo, hi := band(own, ws, t)
+			b := a.possible(r.measure, r.unwarp(lo), r.unwarp(hi), 0)
 			x.Low, x.High = b.Low, b.High
 		}
 		sg.Expects = append(sg.Expects, x)
 	}
+}
+
+// band is where nine readings in ten of a mixture lie: from the lower bound of the cell at a
+// twentieth of the weight to the upper bound of the one at nineteen. It does not reach beyond what
+// some cell predicts, as mean and deviation of the whole would.
+func band(fc []forecast, w []float64, total float64) (lo, hi float64) {
+	at := make([]int, len(fc))
+	for i := range at {
+		at[i] = i
+	}
+	edge := func(sign float64) float64 {
+		x := func(i int) float64 { return fc[i].mean + sign*1.645*fc[i].sd }
+		slices.SortFunc(at, func(i, j int) int { return cmp.Compare(sign*x(j), sign*x(i)) })
+		sum := 0.0
+		for _, i := range at {
+			if sum += w[i]; sum >= 0.05*total {
+				return x(i)
+			}
+		}
+		return x(at[len(at)-1])
+	}
+	return edge(-1), edge(1)
 }
 
 // normQuantile is the standard normal quantile (Beasley-Springer-Moro is not
@@ -986,13 +1001,24 @@ func (a *Adviser) because(s *Suggestion) {
 		}
 		return fmt.Sprintf("%s to %s if %s", lo, hi, name(x.Station))
 	}
-	var parts []string
-	for _, x := range s.Expects {
-		if len(parts) < 2 {
-			parts = append(parts, say(x))
+	// A reason names two that would read differently; where no likely ones do, there is none to give.
+	for i := 1; i < len(s.Expects); i++ {
+		if x, y := s.Expects[0], s.Expects[i]; x.parts(y) {
+			s.Because = say(x) + "; " + say(y)
+			return
 		}
 	}
-	s.Because = strings.Join(parts, "; ")
+}
+
+// parts reports whether two expectations of a reading can be told apart: one of them OL, or less than
+// three quarters of the narrower within the other.
+func (x Expect) parts(y Expect) bool {
+	if x.OL || y.OL {
+		return x.OL != y.OL
+	}
+	both := math.Min(x.High, y.High) - math.Max(x.Low, y.Low)
+	narrow, wide := math.Min(x.High-x.Low, y.High-y.Low), math.Max(x.High-x.Low, y.High-y.Low)
+	return both < 0.75*narrow || wide > 2*narrow
 }
 
 // Right is the chance that the likeliest place is the right one once the reading is

@@ -28,12 +28,12 @@ type Facts struct {
 
 // Ticks lists what belongs to a circuit's proof (common practice).
 func Ticks(c *circuit.Circuit, f Facts) []Tick {
-	n := 3
+	n := "three cycles"
 	if c.ID == "starter" || c.ID == "contactor_motor" {
-		n = 5
+		n = "five starts"
 	}
 	out := []Tick{
-		{"cycles", fmt.Sprintf("%d cycles one after the other, under its normal load", n), true},
+		{"cycles", n + " one after the other, under its normal load", true},
 		{"cold", "once cold, after it has stood", false},
 		{"hot", "once hot, after it has worked", false},
 	}

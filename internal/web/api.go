@@ -700,6 +700,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				Known         *casefile.Known     `json:"known,omitempty"`
 				Voltage       *float64            `json:"voltage,omitempty" doc:"nominal, V"`
 				Parameter     *ParameterIn        `json:"parameter,omitempty"`
+				Plate         *PlateIn            `json:"plate,omitempty"`
 				Specification *SpecIn             `json:"specification,omitempty" doc:"a range from the manual"`
 				Access        *map[string]float64 `json:"access,omitempty" doc:"minutes by access group, those that differ"`
 				Controller    *string             `json:"controller,omitempty" maxLength:"120" doc:"whose blink codes are read; the table that holds is taken over"`
@@ -733,7 +734,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				if b.Unreachable != nil {
 					j.Unreachable = *b.Unreachable
 				}
-				if err := s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Specification, b.Access, b.Controller, b.Acknowledge}); err != nil {
+				if err := s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Plate, b.Specification, b.Access, b.Controller, b.Acknowledge}); err != nil {
 					return err
 				}
 				now := time.Now().UTC()

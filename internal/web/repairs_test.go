@@ -70,7 +70,7 @@ func (w *worked) take(measure, observe, state, from, to, through string) {
 		said := map[string]int{} // asked until it is clear
 		for e.Outcome == "" {
 			x := w.a.Answer(m, observe, state, nil, w.rng)
-			if said[x]++; said[x] == 3 {
+			if said[x]++; said[x] == 5 {
 				e.Outcome = x
 			}
 		}

@@ -17,6 +17,7 @@ import (
 	"corriente/core/conductor"
 	"corriente/core/diagnose"
 	"corriente/core/intake"
+	"corriente/core/plate"
 	"corriente/core/unit"
 	"corriente/internal/store"
 )
@@ -37,6 +38,7 @@ type known struct {
 	Known       *casefile.Known
 	Voltage     *float64
 	Parameter   *ParameterIn
+	Plate       *PlateIn
 	Spec        *SpecIn
 	Access      *map[string]float64
 	Controller  *string
@@ -48,8 +50,9 @@ type known struct {
 func (s *Server) changeKnown(ctx context.Context, j *store.Job, k *known) error {
 	c := j.Case
 	if k.Known != nil {
-		trust := c.Known.CodesTrust
+		trust, plate := c.Known.CodesTrust, c.Known.Plate
 		c.Known = *k.Known
+		c.Known.Plate = plate // it has a change of its own
 		c.Known.CodesTrust = trust
 		c.Known.Unreachable = nil // kept by the job itself
 	}
@@ -58,6 +61,11 @@ func (s *Server) changeKnown(ctx context.Context, j *store.Job, k *known) error 
 	}
 	if k.Parameter != nil {
 		if err := setParameter(c, k.Parameter); err != nil {
+			return err
+		}
+	}
+	if k.Plate != nil {
+		if err := setPlate(c, k.Plate); err != nil {
 			return err
 		}
 	}
@@ -111,6 +119,99 @@ func setSpecification(c *casefile.Case, in *SpecIn) error {
 	return nil
 }
 
+// SettingsView is what can be given of a vehicle and what was.
+type SettingsView struct {
+	Settings []plate.Setting `json:"settings"`
+	Given    []GivenView     `json:"given"`
+	Plate    *PlateView      `json:"plate,omitempty" doc:"absent where the circuit has no motor with a plate"`
+}
+
+// GivenView is a value that was given, read back as it is said.
+type GivenView struct {
+	Name  string `json:"name"`
+	Label string `json:"label"`
+	Says  string `json:"says"`
+}
+
+// PlateView is a motor's plate, and the amperes that follow.
+type PlateView struct {
+	casefile.Plate
+	Amps *plate.Amperes `json:"amps,omitempty"`
+}
+
+func settingsOf(c *casefile.Case) SettingsView {
+	v := SettingsView{Settings: plate.Settings(c.Circuit), Given: []GivenView{}}
+	var own []string
+	for i := range c.Circuit.Stations {
+		if s := &c.Circuit.Stations[i]; s.Kind == circuit.Motor {
+			own, v.Plate = plate.Own(s.ID), &PlateView{}
+		}
+	}
+	if p := c.Known.Plate; p != nil && v.Plate != nil {
+		v.Plate.Plate = *p
+		if m, err := plate.ParseMotor(p.Power, p.Voltage, p.Current, p.Speed); err == nil {
+			if b, err := m.Draws(c.Circuit); err == nil {
+				v.Plate.Amps = &b
+			}
+		}
+	}
+	for _, g := range c.Parameters {
+		if c.Known.Plate != nil && slices.Contains(own, g.Name) {
+			continue // said by the plate
+		}
+		says := g.Word
+		if says == "" {
+			says = plate.Say(c.Circuit, g.Name, g.Value)
+		}
+		v.Given = append(v.Given, GivenView{g.Name, plate.Name(c.Circuit, g.Name), says})
+	}
+	return v
+}
+
+// PlateIn is a motor's plate as typed; all empty takes it back.
+type PlateIn struct {
+	Power   string `json:"power,omitempty" maxLength:"24" doc:"0.8 kW, 350 W"`
+	Voltage string `json:"voltage,omitempty" maxLength:"24"`
+	Current string `json:"current,omitempty" maxLength:"24"`
+	Speed   string `json:"speed,omitempty" maxLength:"24" doc:"revolutions a minute"`
+}
+
+// setPlate keeps a motor's plate, with the parameters that follow from it in place of any that were
+// given of the motor.
+func setPlate(c *casefile.Case, in *PlateIn) error {
+	bad := func(err error) error { return &casefile.Problem{Pointer: "/plate", What: err.Error()} }
+	own := []string{}
+	for i := range c.Circuit.Stations {
+		if s := &c.Circuit.Stations[i]; s.Kind == circuit.Motor {
+			own = append(own, plate.Own(s.ID)...)
+		}
+	}
+	var given []casefile.Given
+	p := casefile.Plate{Power: strings.TrimSpace(in.Power), Voltage: strings.TrimSpace(in.Voltage), Current: strings.TrimSpace(in.Current), Speed: strings.TrimSpace(in.Speed)}
+	if p != (casefile.Plate{}) {
+		f, err := circuit.Family(c.CircuitID)
+		if err != nil { // the workshop's own: as it is
+			f = c.Circuit
+		}
+		usual := f.Clone()
+		usual.ScaleTo(c.NominalVoltage)
+		m, err := plate.ParseMotor(p.Power, p.Voltage, p.Current, p.Speed)
+		if err == nil {
+			given, _, err = m.Parameters(usual)
+		}
+		if err != nil {
+			return bad(err)
+		}
+	}
+	c.Parameters = slices.DeleteFunc(c.Parameters, func(g casefile.Given) bool { return slices.Contains(own, g.Name) })
+	c.Parameters = append(c.Parameters, given...)
+	c.Known.Plate = &p
+	if p == (casefile.Plate{}) {
+		c.Known.Plate = nil
+	}
+	return nil
+}
+
 // setParameter puts one value into a case, replacing what stood there.
 func setParameter(c *casefile.Case, p *ParameterIn) error {
 	station, name, _ := strings.Cut(p.Name, ".")
@@ -140,18 +241,11 @@ func setParameter(c *casefile.Case, p *ParameterIn) error {
 	if _, ok := c.Circuit.Variants[p.Name]; ok || name == "load_law" || name == "excitation" {
 		g.Word = strings.TrimSpace(p.Value)
 	} else {
-		m, ok := map[string]unit.Measure{"ohm": unit.Resistance, "V": unit.Voltage, "A": unit.Current}[circuit.ParamUnit(name)]
-		if !ok {
-			m = unit.Resistance // a plain number
-		}
-		r, err := unit.Parse(p.Value, m)
+		v, err := plate.Parse(c.Circuit, p.Name, p.Value)
 		if err != nil {
 			return bad("%v", err)
 		}
-		if r.Over {
-			return bad("OL is no value of a part")
-		}
-		g.Value = r.Value
+		g.Value = v
 	}
 	drop(p.Name, station+".area_mm2", station+".length_m")
 	c.Parameters = append(c.Parameters, g)
@@ -201,6 +295,13 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 			return nil, err
 		}
 		return body(intake.Suggest(in.Body.Text, in.Body.Answers)), nil
+	})
+	huma.Register(s.api, get("settings", "/api/jobs/{id}/settings", "What can be given of a job's vehicle, in the words of plates and manuals"), func(ctx context.Context, in *JobIn) (*out[SettingsView], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		return body(settingsOf(j.Case)), nil
 	})
 	s.circuitRoutes(get, put, post)
 	s.codeRoutes(get, put, post)

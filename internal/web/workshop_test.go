@@ -59,6 +59,23 @@ func TestWhatIsKnownIsKeptExportedAndRefusedWithTheMend(t *testing.T) {
 	assert.Len(t, v.Parameters, 2)
 	v, _ = patch(map[string]any{"parameter": map[string]any{"name": "motor.resistance", "value": "11 mohm"}}, 200)
 	assert.Len(t, v.Parameters, 3)
+	v, _ = patch(map[string]any{"plate": map[string]any{"power": "1.4 kW", "voltage": "12 V"}}, 200)
+	assert.Len(t, v.Parameters, 5, "the plate takes the place of what was given of the motor")
+	require.NotNil(t, v.Known.Plate)
+	var set web.SettingsView
+	require.Equal(t, 200, c.do("GET", at+"/settings", nil, &set))
+	require.NotNil(t, set.Plate)
+	assert.InDelta(t, 117, set.Plate.Amps.Low, 1)
+	assert.InDelta(t, 233, set.Plate.Amps.High, 1)
+	require.Len(t, set.Given, 2, "the cable; what the plate says stands with the plate")
+	assert.Equal(t, "Plus cable: size", set.Given[0].Label)
+	v, _ = patch(map[string]any{"known": map[string]any{"new_parts": []string{"battery"}}}, 200)
+	assert.NotNil(t, v.Known.Plate, "another change leaves it")
+	v, _ = patch(map[string]any{"plate": map[string]any{}}, 200)
+	assert.Len(t, v.Parameters, 2)
+	assert.Nil(t, v.Known.Plate)
+	v, _ = patch(map[string]any{"parameter": map[string]any{"name": "motor.resistance", "value": "11 mohm"}}, 200)
+	assert.Len(t, v.Parameters, 3)
 	v, _ = patch(map[string]any{"specification": map[string]any{"from": "sol_s", "to": "case", "low": "0.8 ohm", "high": "1.2"}}, 200)
 	require.Len(t, v.Specifications, 1)
 	_, p := patch(map[string]any{"specification": map[string]any{"from": "sol_s", "to": "case", "low": "2", "high": "1"}}, 422)
@@ -66,6 +83,8 @@ func TestWhatIsKnownIsKeptExportedAndRefusedWithTheMend(t *testing.T) {
 	v, _ = patch(map[string]any{"voltage": 24}, 200)
 	assert.Equal(t, 24.0, v.Voltage)
 	for body, says := range map[string]map[string]any{
+		"kilowatts":        {"plate": map[string]any{"speed": "3000 rpm"}},
+		"W or kW":          {"plate": map[string]any{"power": "900 kW"}},
 		"not a cable size": {"parameter": map[string]any{"name": "pos_cable.resistance", "size": "thick", "length": 1}},
 		"How long":         {"parameter": map[string]any{"name": "pos_cable.resistance", "size": "35"}},
 		"no station":       {"known": map[string]any{"new_parts": []string{"mast"}}},

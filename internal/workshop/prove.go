@@ -48,12 +48,12 @@ type ProofTick struct {
 	Value string `json:"value"`
 }
 
-// Words is what was ticked, with the values that were given; a bare tick carries its time.
+// Words is what was ticked, with what was read where a tick carries readings.
 func (t *ProofTick) Words() string {
-	if _, err := time.Parse("2006-01-02T15:04", t.Value); err == nil || t.Value == "" {
-		return t.Label
+	if t.ID == "genset" {
+		return t.Label + ": " + t.Value
 	}
-	return t.Label + ": " + t.Value
+	return t.Label
 }
 
 // ProofRecord is a proof that was signed.

@@ -147,10 +147,34 @@ describe("the complaint", () => {
     await waitFor(() => expect(changed).toEqual([{ when: ["cold"] }, { when: [] }]));
   });
 
+  const settings = {
+    settings: [{ name: "coil.pull_in", label: "Solenoid coil: pulls in at", unit: "V", usual: "7 V" }],
+    given: [],
+    plate: {},
+  };
+
+  it("takes a motor's plate as it stands there, and says what amperes follow", async () => {
+    let plate: object = {};
+    server.on(`GET /api/jobs/${j.id}/settings`, () => ({
+      ...settings,
+      plate: Object.keys(plate).length > 0 ? { ...plate, amps: { low: 117, high: 233 } } : {},
+    }));
+    server.on(`PATCH /api/jobs/${j.id}`, (a: Asked) => {
+      plate = (a.body as { plate: object }).plate;
+      return { ...j, revision: j.revision + 1 };
+    });
+    showInJob(<Complaint />, { job: j });
+    await userEvent.type(await screen.findByRole("textbox", { name: "Power" }), "1.4 kW");
+    await userEvent.type(screen.getByRole("textbox", { name: "Voltage" }), "12 V{Enter}");
+    expect(await screen.findByText(/it takes 117 to 233 A by its plate/)).toBeTruthy();
+    expect(plate).toEqual({ power: "1.4 kW", voltage: "12 V", current: "", speed: "" });
+  });
+
   it("takes a value of this vehicle with its unit, and says why one is refused", async () => {
+    server.on(`GET /api/jobs/${j.id}/settings`, settings);
     showInJob(<Complaint />, { job: j });
     await screen.findByRole("heading", { name: "What is known of this machine" });
-    await choose("A value of this vehicle (plate, manual, measured good)", "pull in");
+    await choose("Another value of this vehicle (manual, measured good)", "pulls in");
     const value = await screen.findByRole("textbox", { name: "Value" });
     server.on(
       `PATCH /api/jobs/${j.id}`,

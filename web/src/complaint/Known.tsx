@@ -1,32 +1,13 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
-import type { Circuit } from "../api/client";
+import { api, must, type SettingsView } from "../api/client";
 import { useApp } from "../app/context";
 import { Leaning } from "../checks/Checks";
 import { Controller } from "../codes/Controller";
 import { stationOf, useJob, useWrites } from "../job/job";
-import { lower } from "../shared/format";
-
-const units: Record<string, string> = {
-  emf: "V",
-  pull_in: "V",
-  brush_drop: "V",
-  surface_charge: "V",
-  voltage: "V",
-  rating: "A",
-  current_limit: "A",
-  saturation_current: "A",
-  ke: "V s/rad",
-  ke_high: "V s/rad",
-  friction: "N m",
-  load: "N m",
-  rated_speed: "rad/s",
-  capacitance: "F",
-  inductance: "H",
-  present: "0 or 1",
-};
-const unitFor = (p: string) => units[p] ?? (/resistance|tap_/.test(p) ? "Ω" : "V");
-const plain = (p: string) => p.replaceAll("_", " ");
+import { readsOf } from "../measure/own";
+import { lower, range } from "../shared/format";
 
 /** What is known of this very machine and of the means at hand. It shifts the priors, visibly. */
 export function Known() {
@@ -51,6 +32,7 @@ export function Known() {
     </>
   );
   const scope = (job.known.with ?? []).includes("scope");
+  const clampable = circuit.states.some((st) => readsOf(st).includes("current"));
   const noClamp = (job.known.without ?? []).includes("current");
   return (
     <section className="card known">
@@ -63,14 +45,16 @@ export function Known() {
           <p className="leaning-line">
             Leaning <Leaning />
           </p>
-          <Button
-            disabled={!mayWrite}
-            aria-pressed={noClamp}
-            type={noClamp ? "primary" : "default"}
-            onClick={() => set({ without: noClamp ? [] : ["current"] })}
-          >
-            {noClamp ? "✓ " : ""}No current clamp at hand
-          </Button>{" "}
+          {clampable && (
+            <Button
+              disabled={!mayWrite}
+              aria-pressed={noClamp}
+              type={noClamp ? "primary" : "default"}
+              onClick={() => set({ without: noClamp ? [] : ["current"] })}
+            >
+              {noClamp ? "✓ " : ""}No current clamp at hand
+            </Button>
+          )}{" "}
           {circuit.stations.some((x) => x.kind === "motor") && (
             <Button
               disabled={!mayWrite}
@@ -109,27 +93,7 @@ export function Known() {
   );
 }
 
-interface Choice {
-  name: string;
-  label: string;
-  unit: string;
-  nominal: string;
-  wire: boolean;
-}
-
-function choices(c: Circuit): Choice[] {
-  return c.stations.flatMap((s) =>
-    Object.entries(s.params ?? {})
-      .sort(([a], [b]) => a.localeCompare(b))
-      .map(([p, v]) => ({
-        name: `${s.id}.${p}`,
-        label: `${s.label}: ${plain(p)}`,
-        unit: unitFor(p),
-        nominal: `${Number(v.value.toPrecision(4))} ${unitFor(p)}`,
-        wire: s.kind === "wire" && p === "resistance",
-      })),
-  );
-}
+const plain = (p: string) => p.replaceAll("_", " ");
 
 /** Ohms of a part from the manual: low and high, disconnected. */
 function Ranges() {
@@ -222,6 +186,73 @@ function Ranges() {
   );
 }
 
+type PlateView = NonNullable<SettingsView["plate"]>;
+
+/** A motor's plate, as it stands there; the amperes to expect follow from it. */
+function Plate({ plate, onKept }: { plate: PlateView; onKept: () => void }) {
+  const { job, state } = useJob();
+  const { mayWrite } = useApp();
+  const { change } = useWrites(job.id, state);
+  const was = {
+    power: plate.power ?? "",
+    voltage: plate.voltage ?? "",
+    current: plate.current ?? "",
+    speed: plate.speed ?? "",
+  };
+  const [p, setP] = useState(was);
+  const same = Object.entries(was).every(([k, v]) => p[k as keyof typeof p].trim() === v);
+  const keep = (next: typeof was) => change.mutate({ plate: next }, { onSuccess: onKept });
+  const field = (k: keyof typeof p, label: string, hint: string) => (
+    <Input
+      aria-label={label}
+      placeholder={hint}
+      disabled={!mayWrite}
+      maxLength={24}
+      value={p[k]}
+      onChange={(e) => setP({ ...p, [k]: e.target.value })}
+      onPressEnter={() => !same && keep(p)}
+    />
+  );
+  return (
+    <fieldset className="plate">
+      <legend>The motor’s plate, what you can read of it</legend>
+      <div className="plate-row">
+        {field("power", "Power", "0.8 kW")}
+        {field("voltage", "Voltage", `${job.voltage} V`)}
+        {field("current", "Current", "15 A")}
+        {field("speed", "Speed", "1500 rpm")}
+        <Button
+          type="primary"
+          loading={change.isPending}
+          disabled={!mayWrite || same}
+          onClick={() => keep(p)}
+        >
+          Keep
+        </Button>
+      </div>
+      {plate.amps && (
+        <p className="note">
+          At its work it takes {range(plate.amps.low, plate.amps.high, "current")} by its plate.
+          {mayWrite && (
+            <button
+              type="button"
+              className="link"
+              onClick={() => keep({ power: "", voltage: "", current: "", speed: "" })}
+            >
+              take back
+            </button>
+          )}
+        </p>
+      )}
+      {change.error && (
+        <p className="wrong" role="alert">
+          {change.error.message}
+        </p>
+      )}
+    </fieldset>
+  );
+}
+
 /** Voltage, values from the plate or the manual, cable sizes, access minutes, the controller. */
 function Values() {
   const { job, circuit, state } = useJob();
@@ -233,19 +264,29 @@ function Values() {
   };
   const { mayWrite } = useApp();
   const { change } = useWrites(job.id, state);
+  const client = useQueryClient();
   const [name, setName] = useState<string>();
   const [value, setValue] = useState("");
   const [length, setLength] = useState<number | null>(null);
   const [group, setGroup] = useState<string>();
-  const list = choices(circuit);
+  const key = ["settings", job.id];
+  const settings = useQuery({
+    queryKey: [...key, job.revision],
+    queryFn: () => must(api.GET("/api/jobs/{id}/settings", { params: { path: { id: job.id } } })),
+    placeholderData: (p) => p,
+  });
+  const list = settings.data?.settings ?? [];
+  const given = settings.data?.given ?? [];
   const c = list.find((x) => x.name === name);
   const sized = !!c?.wire && length !== null;
-  const add = () => {
-    if (!c || value.trim() === "") return;
+  const again = { onSuccess: () => void client.invalidateQueries({ queryKey: key }) };
+  const keep = (v: string) => {
+    if (!c || v.trim() === "") return;
     change.mutate(
-      { parameter: sized ? { name: c.name, size: value, length } : { name: c.name, value } },
+      { parameter: sized ? { name: c.name, size: v, length } : { name: c.name, value: v } },
       {
         onSuccess: () => {
+          again.onSuccess();
           setName(undefined);
           setValue("");
           setLength(null);
@@ -253,6 +294,7 @@ function Values() {
       },
     );
   };
+  const add = () => keep(value);
   const hasCodes = circuit.observations.some((o) => o.model === "blink_code");
   return (
     <div>
@@ -270,23 +312,39 @@ function Values() {
           />
         </>
       )}
-      <label htmlFor="value-of">A value of this vehicle (plate, manual, measured good)</label>
+      {settings.data?.plate && (
+        <Plate
+          key={JSON.stringify(settings.data.plate)}
+          plate={settings.data.plate}
+          onKept={again.onSuccess}
+        />
+      )}
+      <label htmlFor="value-of">Another value of this vehicle (manual, measured good)</label>
       <Select
         id="value-of"
         showSearch
         allowClear
         disabled={!mayWrite}
-        placeholder="fuse rating, cable, motor …"
+        placeholder="fuse, cable, coil, capacitor …"
         options={list.map((x) => ({ value: x.name, label: x.label }))}
         optionFilterProp="label"
         value={name}
         onChange={(v: string | undefined) => setName(v)}
       />
-      {c && (
+      {c?.choices && (
+        <div className="answers" role="group" aria-label={c.label}>
+          {c.choices.map((x) => (
+            <Button key={x.value} onClick={() => keep(x.value)}>
+              {x.label}
+            </Button>
+          ))}
+        </div>
+      )}
+      {c && !c.choices && (
         <div className="value-row">
           <Input
             aria-label="Value"
-            placeholder={c.wire && length !== null ? "35 mm² or AWG 4" : `usually ${c.nominal}`}
+            placeholder={c.wire && length !== null ? "35 mm² or AWG 4" : `usually ${c.usual}`}
             suffix={sized ? "" : c.unit}
             value={value}
             onChange={(e) => setValue(e.target.value)}
@@ -307,19 +365,16 @@ function Values() {
           </Button>
         </div>
       )}
-      {job.parameters.length > 0 && (
+      {given.length > 0 && (
         <ul className="shifts">
-          {job.parameters.map((p) => (
+          {given.map((p) => (
             <li key={p.name}>
-              <b>{stationOf(circuit, p.name.split(".")[0])?.label ?? p.name.split(".")[0]}</b>{" "}
-              {plain(p.name.split(".")[1] ?? "")}{" "}
-              {p.word ||
-                `${Number(p.value.toPrecision(4))} ${p.name.endsWith("mm2") ? "mm²" : p.name.endsWith("_m") ? "m" : unitFor(p.name.split(".")[1] ?? "")}`}
+              <b>{p.label}</b> {p.says}
               {mayWrite && (
                 <button
                   type="button"
                   className="link"
-                  onClick={() => change.mutate({ parameter: { name: p.name } })}
+                  onClick={() => change.mutate({ parameter: { name: p.name } }, again)}
                 >
                   take back
                 </button>

@@ -79,18 +79,23 @@ type job struct {
 	seed      uint64
 
 	controller string // whose blink codes are read
+
+	bench, person string
+	wait          string // kind of what it waits for
+	waitNote      string
+	waitHours     int // from now until it is there; 0: nobody knows
 }
 
 var jobs = []job{
 	{machine: "Orchard tractor 3", complaint: "Turns slower every morning since the first frost, this morning it only clicked.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.06ohm"}, looks: 1, walk: []string{"bat_pos", "pos_cable_start", "sol_b"}, days: 0, seed: 11},
 	{machine: "Delivery van Linnet", complaint: "Silent when the key is turned, lamps stay bright.", faults: []string{"interlock.stuck_open"}, looks: 4, days: 0, seed: 12},
 	{machine: "Ferry Waterlily, main engine", complaint: "Cranks slowly, worse with passengers waiting.", when: []string{"wet"}, history: "Ground cable was off for the hull paint.", faults: []string{"gnd_cable.high_resistance=0.012ohm"}, looks: 20, days: 1, seed: 13},
-	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"}, faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14},
+	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"}, faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14, bench: "jetty", person: "jory", wait: "parts", waitNote: "battery, 70 Ah", waitHours: -20},
 	{machine: "Cider press lorry", complaint: "One clunk, nothing turns. A knock with the handle helped twice.", history: "Starter never touched.", faults: []string{"motor.brushes_worn=0.9ohm"}, looks: 20, days: 2, seed: 15},
-	{machine: "Harvest platform 1", complaint: "Starter whirrs, engine stands still.", faults: []string{"drive.slipping"}, looks: 20, days: 2, decide: "replace", seed: 16},
+	{machine: "Harvest platform 1", complaint: "Starter whirrs, engine stands still.", faults: []string{"drive.slipping"}, looks: 20, days: 2, decide: "replace", seed: 16, bench: "bench 1", person: "pip", wait: "parts", waitNote: "pinion and clutch", waitHours: 50},
 	{machine: "Market van Wren", complaint: "Dead on Saturday, fine on Sunday.", when: []string{"hot"}, days: 0, seed: 17},
 	{machine: "Frost fan east", complaint: "Does not crank.", when: []string{"cold"}, days: 0, seed: 18},
-	{machine: "Irrigation pump", complaint: "Slow crank after a winter in the shed.", when: []string{"cold"}, faults: []string{"pos_clamp.high_resistance=0.02ohm"}, looks: 2, days: 3, seed: 19},
+	{machine: "Irrigation pump", complaint: "Slow crank after a winter in the shed.", when: []string{"cold"}, faults: []string{"pos_clamp.high_resistance=0.02ohm"}, looks: 2, days: 3, seed: 19, bench: "yard", wait: "cold_start", waitHours: 18},
 	{machine: "Crate forklift", complaint: "Blows the start fuse now and then; silent today.", faults: []string{"start_fuse.open"}, looks: 20, days: 3, decide: "repair", seed: 20},
 	{machine: "Orchard tractor 1", complaint: "Turned slower and slower, smelled hot.", when: []string{"hot"}, faults: []string{"motor.bearing_drag=x14"}, looks: 20, days: 5, decide: "replace", closed: true, seed: 21},
 	{machine: "Work punt Heron", complaint: "Silent. Start wire looks green.", when: []string{"wet"}, faults: []string{"control_wire.open"}, looks: 20, days: 6, decide: "repair", closed: true, seed: 22},
@@ -100,7 +105,7 @@ var jobs = []job{
 	{machine: "Market van Wren", circuit: "window", complaint: "Hatch window goes down but not up, sometimes it works with the door open.", faults: []string{"jamb_wire_a.high_resistance=1.9ohm"}, looks: 3, days: 0, seed: 32},
 	{machine: "Delivery van Siskin", circuit: "wiper", complaint: "Wipers only on fast.", when: []string{"wet"}, faults: []string{"motor.low_brush_worn=open"}, looks: 20, days: 2, seed: 33},
 	{machine: "Picking cart Teasel", circuit: "traction", complaint: "Does not drive, lamp flashes.", faults: []string{"motor.brushes_worn=open"}, looks: 2, days: 1, controller: "Reed 24", seed: 34},
-	{machine: "Work punt Heron", circuit: "two_wire_motor", complaint: "Bilge pump silent, float moves freely.", when: []string{"wet"}, faults: []string{"ground_point.high_resistance=4ohm"}, looks: 20, days: 3, seed: 35},
+	{machine: "Work punt Heron", circuit: "two_wire_motor", complaint: "Bilge pump silent, float moves freely.", when: []string{"wet"}, faults: []string{"ground_point.high_resistance=4ohm"}, looks: 20, days: 3, seed: 35, wait: "customer", waitNote: "asked on the telephone"},
 	{machine: "Ferry Waterlily, generator", circuit: "contactor_motor", complaint: "Generator cranks slowly, charger hangs on the battery.", faults: []string{"battery.weak=x7"}, looks: 20, days: 4, decide: "replace", closed: true, seed: 36},
 	{machine: "Mulcher", complaint: "Does not turn, battery is new, jumper cables did not help.", history: "Rewired by the previous owner.", faults: []string{"neg_clamp.open"}, looks: 1, days: 4, seed: 25},
 }
@@ -207,6 +212,30 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 	return nil
 }
 
+// schedule says where a job stands, who has it and what it waits for. People come last, so that a
+// person is only given once they are there.
+func schedule(ctx context.Context, st *store.Store, job uuid.UUID, d *job, now time.Time) error {
+	if d.bench != "" {
+		var person *uuid.UUID
+		if d.person != "" {
+			p := id("user", d.person)
+			person = &p
+		}
+		if err := st.PutSchedule(ctx, job, d.bench, person); err != nil {
+			return err
+		}
+	}
+	if d.wait == "" {
+		return nil
+	}
+	w := store.Wait{ID: id("wait", d.machine), Job: job, Kind: d.wait, Note: d.waitNote}
+	if d.waitHours != 0 {
+		until := now.Add(time.Duration(d.waitHours) * time.Hour).Truncate(time.Hour)
+		w.Until = &until
+	}
+	return st.PutWait(ctx, w, uuid.Nil)
+}
+
 func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byName map[string]store.Machine, now time.Time) error {
 	opened := now.Add(-time.Duration(d.days)*24*time.Hour - time.Duration(d.seed)*7*time.Minute)
 	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: a.C.NominalVoltage, AmbientC: 14, Job: &casefile.Job{When: d.when, History: d.history}}
@@ -241,6 +270,9 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 	}
 	v := op.Verdict
 	if err := st.PutVerdict(ctx, j.ID, saved.Revision, store.Verdict{Reasoning: op.Reasoning, Status: v.Status, Station: v.Station, Probability: v.Probability, Says: v.Says, Result: []byte("{}")}); err != nil {
+		return err
+	}
+	if err := schedule(ctx, st, j.ID, d, now); err != nil {
 		return err
 	}
 	if j.ClosedAt != nil {

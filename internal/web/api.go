@@ -79,6 +79,11 @@ type Row struct {
 	FollowUp    *time.Time `json:"follow_up,omitempty" doc:"the day a temporary repair ends"`
 	FollowWhat  string     `json:"follow_what,omitempty"`
 	Was         string     `json:"was,omitempty" doc:"what it turned out to be, as signed, in words"`
+	Bench       string     `json:"bench"`
+	Person      string     `json:"person" doc:"who has it"`
+	Waits       []WaitView `json:"waits"`
+	Group       string     `json:"group" enum:"overdue,now,waiting,closed" doc:"where it stands on the board; the list is in the board's order"`
+	Due         *time.Time `json:"due,omitempty" doc:"what puts it there"`
 }
 
 // Evidence is one reading or observation of a job.
@@ -286,6 +291,7 @@ func (s *Server) routes() {
 	s.jobRoutes(get, post)
 	s.reportRoutes(get)
 	s.evidenceRoutes(post)
+	s.scheduleRoutes(get, put)
 	s.decideRoutes(get, put, post)
 	s.proveRoutes(get, put, post)
 	s.logbookRoutes(get, put, post)
@@ -315,16 +321,34 @@ func (s *Server) board(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.fail("board", err)
 	}
-	list := make([]Row, 0, len(rows))
-	for _, r := range rows {
-		list = append(list, Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
+	list, places, now := make([]Row, 0, len(rows)), map[string]desk.Place{}, time.Now()
+	for i := range rows {
+		r := &rows[i]
+		x := Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
 			Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
 			Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
-			OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat})
+			OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat, Bench: r.Bench, Person: r.Person, Waits: []WaitView{}}
 		if c := all[r.Circuit]; c != nil {
-			list[len(list)-1].Was = workshop.WasIn(c, r.Was)
+			x.Was = workshop.WasIn(c, r.Was)
 		}
+		var waits []desk.Wait
+		for k := range r.Waits {
+			w := desk.Wait{Kind: r.Waits[k].Kind}
+			if u := r.Waits[k].Until; u != nil {
+				w.Until = *u
+			}
+			waits, x.Waits = append(waits, w), append(x.Waits, waitOut(&r.Waits[k]))
+		}
+		p := desk.PlaceOf(now, r.ClosedAt != nil, waits, r.FollowUp)
+		if x.Group = p.Group; !p.Due.IsZero() {
+			x.Due = &p.Due
+		}
+		places[x.ID] = p
+		list = append(list, x)
 	}
+	slices.SortStableFunc(list, func(a, b Row) int {
+		return desk.Before(places[a.ID], places[b.ID], a.Stage, b.Stage, a.OpenedAt, b.OpenedAt)
+	})
 	return body(list), nil
 }
 

@@ -32,7 +32,7 @@ var keptIn = map[string]string{
 	"Evidence.condition": "evidence.circumstance", "Evidence.from": "evidence.node_from", "Evidence.to": "evidence.node_to", "Evidence.through": "evidence.through", "Evidence.instrument": "evidence.instrument",
 	"Evidence.leads": "evidence.leads_text", "Evidence.measure": "evidence.measure", "Evidence.observe": "evidence.observe", "Evidence.outcome": "evidence.outcome", "Evidence.state": "evidence.state",
 	"Evidence.symptom": "evidence.symptom", "Evidence.taken_at": "", "Evidence.uncertainty": "evidence.uncertainty_text", "Evidence.value": "evidence.value_text",
-	"InstrumentView.address": "", "InstrumentView.name": "instruments.name", "JobNote.text": "job_notes.text", "ParameterIn.name": "", "PlateIn.power": "", "PlateIn.voltage": "", "PlateIn.current": "", "PlateIn.speed": "", "ParameterIn.size": "", "ParameterIn.value": "",
+	"InstrumentView.address": "", "InstrumentView.name": "instruments.name", "JobNote.text": "job_notes.text", "ParameterIn.name": "", "PlateIn.power": "", "Put_scheduleRequest.person": "", "Put_scheduleRequest.bench": "jobs.bench", "Put_waitRequest.note": "job_waits.note", "PlateIn.voltage": "", "PlateIn.current": "", "PlateIn.speed": "", "ParameterIn.size": "", "ParameterIn.value": "",
 	"Put_craft_noteRequest.text": "", "Put_craft_noteRequest.words": "", "Sign_inRequest.login": "users.login", "SpecIn.from": "", "SpecIn.high": "", "SpecIn.low": "", "SpecIn.to": "",
 	"Start_attemptRequest.circuit": "", "Start_attemptRequest.exercise": "", "DrilledRequest.circuit": "", "DrilledRequest.kind": "drills.kind", "SupplierRequest.address": "settings.value", "TraceView.name": "traces.name",
 }

@@ -75,9 +75,9 @@ describe("the next reading", () => {
     j.acknowledged = [];
     const second = j.diagnosis.next[1]!;
     server.on(`PATCH /api/jobs/${j.id}`, () => {
+      j.acknowledged = ["crank", "rest"];
+      j.revision++;
       const after = structuredClone(j);
-      after.acknowledged = ["crank", "rest"];
-      after.revision++;
       after.thinking = true;
       after.diagnosis.next = [];
       return after;

@@ -4,6 +4,7 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
+import type { Row } from "../src/api/client";
 import { Board } from "../src/board/Board";
 import { Boundary } from "../src/app/Boundary";
 import { useKeys } from "../src/shared/hooks";
@@ -103,19 +104,48 @@ describe("starting a job", () => {
 describe("the board", () => {
   beforeEach(() => server.on("GET /api/board", board));
 
-  it("lists what is to be decided before what is to be measured, and finds by any words", async () => {
+  it("shows what is overdue on top, what it waits for, and finds by any words", async () => {
+    const rows: Row[] = structuredClone(board) as Row[];
+    const late = rows[3]!;
+    Object.assign(late, { group: "overdue", bench: "bench 2", person: "Jory" });
+    late.waits = [{ id: "w", kind: "parts", note: "brush set", until: "2026-11-26T00:00:00Z", by: "Jory" }];
+    server.on("GET /api/board", [late, ...rows.filter((r) => r !== late)]);
     show(<Board />);
-    const rows = () => [...document.querySelectorAll(".jobrow")].map((r) => r.textContent ?? "");
-    await waitFor(() => expect(rows()).toHaveLength(board.length));
-    const at = (stage: string) => board.filter((r) => r.stage === stage).map((r) => r.machine);
-    const order = [...at("decide"), ...at("measure")];
-    const seen = rows().map((t) => order.findIndex((m) => t.includes(m)));
-    const last = at("decide").length;
-    expect(seen.slice(0, last).every((i) => i < last)).toBe(true);
+    const seen = () => [...document.querySelectorAll(".jobrow")].map((r) => r.textContent ?? "");
+    await waitFor(() => expect(seen()).toHaveLength(board.length));
+    expect(document.querySelectorAll(".board-group")[0]!.textContent).toContain("Overdue 1");
+    expect(seen()[0]).toContain(late.machine);
+    expect(seen()[0]).toContain("Overdue: parts (brush set), Thursday 26 November");
+    expect(seen()[0]).toContain("bench 2 · Jory");
     await userEvent.keyboard("/");
-    await userEvent.keyboard("first frost");
-    await waitFor(() => expect(rows()).toHaveLength(1));
-    expect(rows()[0]).toContain("Orchard tractor 3");
+    await userEvent.keyboard("brush set");
+    await waitFor(() => expect(seen()).toHaveLength(1));
+  });
+
+  it("puts a job on a bench, gives it to a person and says what it waits for, once", async () => {
+    const id = board[0]!.id;
+    const v = { bench: "", person: "", name: "", waits: [] as object[], people: [{ id: "p1", name: "Pip" }] };
+    server.on(`GET /api/jobs/${id}/schedule`, () => v);
+    server.on(`PUT /api/jobs/${id}/schedule`, (a: Asked) => Object.assign(v, a.body));
+    server.on(`PUT /api/jobs/${id}/waits/*`, (a: Asked) => {
+      v.waits = [{ ...(a.body as object), id: a.path.split("/").at(-1), by: "Jory" }];
+      return structuredClone(v);
+    });
+    show(<Board />);
+    await userEvent.click(
+      await screen.findByRole("button", { name: `Waits and bench: ${board[0]!.machine}` }),
+    );
+    await userEvent.click(await screen.findByRole("button", { name: "A cold start" }));
+    await userEvent.click(screen.getByRole("button", { name: "It waits" }));
+    await waitFor(() => expect(screen.getByRole("button", { name: "It is there" })).toBeTruthy());
+    const put = server.asked.filter((a) => a.method === "PUT" && a.path.includes("/waits/"));
+    expect(put).toHaveLength(1);
+    expect(put[0]!.body).toMatchObject({ kind: "cold_start", note: "" });
+    const until = new Date((put[0]!.body as { until: string }).until);
+    expect(until.getTime()).toBeGreaterThan(Date.now());
+    expect(until.getHours()).toBe(7);
+    await userEvent.type(screen.getByRole("textbox", { name: "Bench" }), "jetty{Enter}");
+    await waitFor(() => expect(v.bench).toBe("jetty"));
   });
 
   it("begins a job by one key, but not while somebody types", async () => {

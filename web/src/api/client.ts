@@ -39,6 +39,7 @@ export type Station = S["Station"];
 export type StripView = S["StripView"];
 export type StripItem = S["StripItem"];
 export type Calculator = S["Calculator"];
+export type ScheduleView = S["ScheduleView"];
 export type SettingsView = S["SettingsView"];
 export type Instrument = S["InstrumentView"];
 

@@ -8,9 +8,10 @@ import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { keepBoard, keptBoard } from "../offline/keep";
 import { reach } from "../offline/sync";
-import { age, lower, share } from "../shared/format";
+import { age, day, lower, share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
+import { Schedule, waitWords } from "./Schedule";
 
 const stages: Record<Row["stage"], { label: string; to: string }> = {
   complaint: { label: "Complaint", to: "complaint" },
@@ -21,7 +22,12 @@ const stages: Record<Row["stage"], { label: string; to: string }> = {
   closed: { label: "Closed", to: "measure" },
 };
 
-const order: Row["stage"][] = ["decide", "measure", "checks", "complaint", "decided", "closed"];
+const groups: Record<Row["group"], string> = {
+  overdue: "Overdue",
+  now: "To do now",
+  waiting: "Waiting",
+  closed: "Closed",
+};
 
 function outcome(r: Row): string {
   if (r.was && r.closed_at) return r.was; // as it was signed; the verdict before it is past
@@ -36,6 +42,7 @@ export function Board() {
   const { mayWrite } = useApp();
   const [all, setAll] = useState(false);
   const [find, setFind] = useState("");
+  const [plan, setPlan] = useState<Row>();
   const search = useRef<InputRef>(null);
   const nav = useNavigate();
   const client = useQueryClient();
@@ -76,14 +83,14 @@ export function Board() {
     return true;
   });
   const words = find.toLowerCase().split(/\s+/).filter(Boolean);
-  const shown = (rows.data ?? [])
-    .filter((r) => {
-      const text = `${r.machine} ${r.kind} ${r.place} ${r.complaint} ${r.says} ${r.station}`.toLowerCase();
-      return words.every((w) => text.includes(w));
-    })
-    .sort(
-      (a, b) => order.indexOf(a.stage) - order.indexOf(b.stage) || b.opened_at.localeCompare(a.opened_at),
-    );
+  // In the board's own order: what is overdue on top, then what can be gone on with.
+  const shown = (rows.data ?? []).filter((r) => {
+    const waits = r.waits.map(waitWords).join(" ");
+    const text =
+      `${r.machine} ${r.kind} ${r.place} ${r.complaint} ${r.says} ${r.station} ${r.bench} ${r.person} ${waits}`.toLowerCase();
+    return words.every((w) => text.includes(w));
+  });
+  const several = new Set(shown.map((r) => r.group)).size > 1;
 
   return (
     <>
@@ -107,6 +114,9 @@ export function Board() {
           <Button onClick={() => setAll(!all)} aria-pressed={all}>
             {all ? "Open jobs only" : "Show closed too"}
           </Button>
+          <a className="link-button" href="/api/calendar.ics" download="corriente.ics">
+            Calendar
+          </a>
           {mayWrite && (
             <>
               <Button onClick={() => file.current?.click()} loading={bring.isPending}>
@@ -141,37 +151,73 @@ export function Board() {
             {find ? `Nothing matches “${find}”.` : "No open jobs. Start one when the next machine comes in."}
           </p>
         )}
-        <ul className="board">
-          {shown.map((r) => (
-            <li key={r.id}>
-              <Link to={`/jobs/${r.id}/${stages[r.stage].to}`} className={`jobrow stage-${r.stage}`}>
-                <span className="jobrow-stage">{stages[r.stage].label}</span>
-                <span className="jobrow-machine">
-                  <b>{r.machine}</b>
-                  <small>{r.place}</small>
-                </span>
-                <span className="jobrow-complaint">{r.complaint || "no complaint noted"}</span>
-                <span className="jobrow-outcome">
-                  {r.follow_up ? (
-                    <b className="warn">
-                      {r.follow_what} Due {new Date(r.follow_up).toLocaleDateString()}
-                    </b>
-                  ) : (
-                    outcome(r)
-                  )}
-                  {r.readings + r.looks > 0 && (
-                    <small>
-                      {r.readings === 1 ? "1 reading" : `${r.readings} readings`},{" "}
-                      {r.looks === 1 ? "1 check" : `${r.looks} checks`}
-                    </small>
-                  )}
-                </span>
-                <span className="jobrow-age">{age(r.opened_at)}</span>
-              </Link>
-            </li>
-          ))}
-        </ul>
+        {(Object.keys(groups) as Row["group"][]).map((g) => {
+          const of = shown.filter((r) => r.group === g);
+          if (of.length === 0) return null;
+          return (
+            <section key={g} aria-label={groups[g]}>
+              {several && (
+                <h2 className={`board-group ${g}`}>
+                  {groups[g]} <small>{of.length}</small>
+                </h2>
+              )}
+              <ul className="board">
+                {of.map((r) => (
+                  <JobRow key={r.id} r={r} onPlan={mayWrite ? () => setPlan(r) : undefined} />
+                ))}
+              </ul>
+            </section>
+          );
+        })}
+        {plan && <Schedule job={plan.id} machine={plan.machine} onClose={() => setPlan(undefined)} />}
       </main>
     </>
+  );
+}
+
+function JobRow({ r, onPlan }: { r: Row; onPlan?: () => void }) {
+  const place = [r.bench, r.person].filter(Boolean).join(" · ");
+  return (
+    <li>
+      <Link to={`/jobs/${r.id}/${stages[r.stage].to}`} className={`jobrow stage-${r.stage}`}>
+        <span className="jobrow-stage">{stages[r.stage].label}</span>
+        <span className="jobrow-machine">
+          <b>{r.machine}</b>
+          <small>{place || r.place}</small>
+        </span>
+        <span className="jobrow-complaint">{r.complaint || "no complaint noted"}</span>
+        <span className="jobrow-outcome">
+          {r.waits.map((w) => (
+            <b key={w.id} className={r.group === "overdue" ? "warn" : ""}>
+              {r.group === "overdue" ? "Overdue: " : "Waits for "}
+              {waitWords(w)}
+            </b>
+          ))}
+          {r.follow_up && (
+            <b className={r.group === "overdue" ? "warn" : ""}>
+              {r.follow_what} {r.group === "overdue" ? "Was due" : "Due"} {day(r.follow_up)}
+            </b>
+          )}
+          {r.waits.length === 0 && !r.follow_up && outcome(r)}
+          {r.readings + r.looks > 0 && (
+            <small>
+              {r.readings === 1 ? "1 reading" : `${r.readings} readings`},{" "}
+              {r.looks === 1 ? "1 check" : `${r.looks} checks`}
+            </small>
+          )}
+        </span>
+        <span className="jobrow-age">{age(r.opened_at)}</span>
+      </Link>
+      {onPlan && (
+        <Button
+          type="text"
+          className="jobrow-plan"
+          aria-label={`Waits and bench: ${r.machine}`}
+          onClick={onPlan}
+        >
+          ⋯
+        </Button>
+      )}
+    </li>
   );
 }

@@ -4,6 +4,8 @@ import { lazy, Suspense, useEffect, useState } from "react";
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
 import { api, must, Refused, type Job } from "../api/client";
 import { Bar } from "../app/Bar";
+import { useApp } from "../app/context";
+import { Schedule } from "../board/Schedule";
 import { warm } from "../offline/core";
 import { keptJob } from "../offline/keep";
 import { keep, reach, useLink } from "../offline/sync";
@@ -90,6 +92,8 @@ export default function JobFrame() {
   const narrow = useNarrow();
   const [going, setGoing] = useState(false);
   const [help, setHelp] = useState(false);
+  const [plan, setPlan] = useState(false);
+  const { mayWrite } = useApp();
   const [open, setOpen] = useState(false);
   useKeys((k) => {
     const low = k.toLowerCase();
@@ -153,10 +157,23 @@ export default function JobFrame() {
       <Bar
         right={
           job && (
-            <span className="bar-job" title={job.complaint}>
-              {job.machine.name}
-              {job.complaint && <i> · {job.complaint}</i>}
-            </span>
+            <>
+              <span className="bar-job" title={job.complaint}>
+                {job.machine.name}
+                {job.complaint && <i> · {job.complaint}</i>}
+              </span>
+              {mayWrite && (
+                <button
+                  type="button"
+                  className="bar-plan"
+                  aria-label="Waits and bench"
+                  title="What it waits for, where it is, who has it"
+                  onClick={() => setPlan(true)}
+                >
+                  ⋯
+                </button>
+              )}
+            </>
           )
         }
       >
@@ -181,6 +198,7 @@ export default function JobFrame() {
         </div>
       )}
       {help && <KeyHelp onClose={() => setHelp(false)} />}
+      {plan && job && <Schedule job={job.id} machine={job.machine.name} onClose={() => setPlan(false)} />}
       {job && c.data ? (
         <JobContext
           value={{

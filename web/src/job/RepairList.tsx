@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { RepairView } from "../api/client";
 import { useApp } from "../app/context";
-import { age, lower } from "../shared/format";
+import { age, lower, day } from "../shared/format";
 import { newId } from "../shared/id";
 import { useJob, useWrites } from "./job";
 import { statusWords } from "./repairs";
@@ -41,7 +41,7 @@ function One({ r, proving }: { r: RepairView; proving: boolean }) {
       )}
       {r.temporary && r.limit && r.status !== "succeeded" && (
         <p className="caution">
-          ⚠ Temporary{r.until ? `, until ${new Date(r.until).toLocaleDateString()}` : ""}: {r.limit}
+          ⚠ Temporary{r.until ? `, until ${day(r.until)}` : ""}: {r.limit}
         </p>
       )}
       {mayWrite && r.status === "chosen" && <Do r={r} />}

@@ -1,3 +1,4 @@
+import { day } from "../shared/format";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { useState } from "react";
@@ -86,9 +87,7 @@ export function Learned() {
       <p className="rate-key" aria-hidden="true">
         <i className="ships" /> as it ships <i className="here" /> as it is taken here
       </p>
-      {q.data?.since && (
-        <p className="quiet">Jobs before {new Date(q.data.since).toLocaleDateString()} do not count.</p>
-      )}
+      {q.data?.since && <p className="quiet">Jobs before {day(q.data.since)} do not count.</p>}
       {(q.error ?? forget.error) && (
         <p className="wrong" role="alert">
           {(q.error ?? forget.error)?.message}

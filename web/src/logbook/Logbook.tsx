@@ -1,3 +1,4 @@
+import { day } from "../shared/format";
 import {
   keepPreviousData,
   useInfiniteQuery,
@@ -152,7 +153,7 @@ function Jobs() {
 function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
   return (
     <li>
-      <span className="log-day">{new Date(e.opened_at).toLocaleDateString()}</span>
+      <span className="log-day">{day(e.opened_at)}</span>
       <span className="log-machine">
         {e.machine_id ? <Link to={`/machines/${e.machine_id}`}>{e.machine}</Link> : e.machine}
         <small>{e.title || e.circuit}</small>

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link } from "react-router";
 import { api, must, type Paper } from "../api/client";
+import { day } from "../shared/format";
 import { useJob } from "../job/job";
 
 const sheets = [
@@ -79,8 +80,7 @@ function Sheet({ p }: { p: Paper }) {
       <p className="paper-top">
         <span>{p.workshop}</span>
         <span>
-          Job {p.job} ·{" "}
-          {new Date(p.opened).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}
+          Job {p.job} · {day(p.opened)}
         </span>
       </p>
       <h1>{p.title}</h1>

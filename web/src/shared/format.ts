@@ -61,3 +61,16 @@ export function lower(s: string): string {
 
 /** How much an answer would tell, or told, in words: bits are for those who compute. */
 export const tells = (bits: number) => (bits >= 0.5 ? "much" : bits >= 0.1 ? "some" : "little");
+
+const date = (t: Date, how: Intl.DateTimeFormatOptions) => t.toLocaleDateString("en-GB", how);
+
+/** A day in the one form that screens and papers share: 28 November 2026. */
+export const day = (iso: string) => date(new Date(iso), { day: "numeric", month: "long", year: "numeric" });
+
+/** A day near by, with its hour where it has one: Tuesday 1 December, 08:00. */
+export function moment(iso: string): string {
+  const t = new Date(iso);
+  const d = date(t, { weekday: "long", day: "numeric", month: "long" });
+  if (t.getHours() === 0 && t.getMinutes() === 0) return d;
+  return `${d}, ${t.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
+}

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
-import { share } from "../shared/format";
+import { moment, share } from "../shared/format";
 import { FreeText } from "../shared/FreeText";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
@@ -32,7 +32,7 @@ export default function Start() {
   const known = machines.data?.find((m) => m.name === machine.trim());
   const open = useMutation({
     mutationFn: (circuit: string) => {
-      const name = machine.trim() || `Machine of ${new Date().toLocaleString()}`;
+      const name = machine.trim() || `Machine of ${moment(new Date().toISOString())}`;
       const rest = { id: ids.job, circuit, complaint, answers };
       return must(
         api.POST("/api/jobs", {

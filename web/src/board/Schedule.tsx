@@ -1,0 +1,179 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, Modal, Select } from "antd";
+import { useState } from "react";
+import { api, must, type Row, type ScheduleView } from "../api/client";
+import { moment } from "../shared/format";
+import { newId } from "../shared/id";
+
+type Kind = Row["waits"][number]["kind"];
+
+/** What a job may wait for, and when that usually ends. */
+const kinds: { kind: Kind; label: string; says: string; usual: () => string }[] = [
+  { kind: "parts", label: "Parts", says: "parts", usual: () => at(1, 8) },
+  { kind: "cold_start", label: "A cold start", says: "a cold start", usual: () => at(1, 7) },
+  {
+    kind: "cure",
+    label: "Sealant to cure",
+    says: "sealant to cure",
+    usual: () => at(1, new Date().getHours()),
+  },
+  { kind: "customer", label: "The customer’s answer", says: "the customer’s answer", usual: () => "" },
+  { kind: "other", label: "Something else", says: "", usual: () => "" },
+];
+
+/** So many days from now at an hour, as the field for a day and an hour wants it. */
+function at(days: number, hour: number): string {
+  const t = new Date();
+  t.setDate(t.getDate() + days);
+  t.setHours(hour, 0, 0, 0);
+  return new Date(t.getTime() - t.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+/** A wait in a few words. */
+export function waitWords(w: { kind: string; note: string; until?: string }): string {
+  const says = kinds.find((k) => k.kind === w.kind)?.says;
+  const what = says && w.note ? `${says} (${w.note})` : says || w.note;
+  return w.until ? `${what}, ${moment(w.until)}` : what;
+}
+
+/** Where a job stands, who has it and what it waits for. */
+export function Schedule({ job, machine, onClose }: { job: string; machine: string; onClose: () => void }) {
+  const client = useQueryClient();
+  const key = ["schedule", job];
+  const path = { id: job };
+  const q = useQuery({
+    queryKey: key,
+    queryFn: () => must(api.GET("/api/jobs/{id}/schedule", { params: { path } })),
+  });
+  const onSuccess = (v: ScheduleView) => {
+    client.setQueryData(key, v);
+    void client.invalidateQueries({ queryKey: ["board"] });
+  };
+  const place = useMutation({
+    mutationFn: (body: { bench: string; person: string }) =>
+      must(api.PUT("/api/jobs/{id}/schedule", { params: { path }, body })),
+    onSuccess,
+  });
+  const wait = useMutation({
+    mutationFn: (w: { id: string; kind: Kind; note: string; until?: string }) =>
+      must(
+        api.PUT("/api/jobs/{id}/waits/{wait}", {
+          params: { path: { id: job, wait: w.id } },
+          body: { kind: w.kind, note: w.note, until: w.until },
+        }),
+      ),
+    onSuccess: (v) => {
+      onSuccess(v);
+      setNext(undefined);
+    },
+  });
+  const end = useMutation({
+    mutationFn: (id: string) =>
+      must(api.DELETE("/api/jobs/{id}/waits/{wait}", { params: { path: { id: job, wait: id } } })),
+    onSuccess,
+  });
+  const [next, setNext] = useState<{ id: string; kind: Kind; note: string; until: string }>();
+  const [bench, setBench] = useState<string>();
+  const v = q.data;
+  const error = q.error ?? place.error ?? wait.error ?? end.error;
+  return (
+    <Modal open title={machine} onCancel={onClose} footer={null} className="schedule">
+      {v && (
+        <>
+          <h3>What does it wait for?</h3>
+          {v.waits.length === 0 && !next && <p className="quiet">For nothing: it can be gone on with.</p>}
+          <ul>
+            {v.waits.map((w) => (
+              <li key={w.id}>
+                {waitWords(w)}{" "}
+                <Button
+                  size="middle"
+                  loading={end.isPending && end.variables === w.id}
+                  onClick={() => end.mutate(w.id)}
+                >
+                  It is there
+                </Button>
+              </li>
+            ))}
+          </ul>
+          <div className="answers" role="group" aria-label="It waits for">
+            {kinds.map((k) => (
+              <Button
+                key={k.kind}
+                type={next?.kind === k.kind ? "primary" : "default"}
+                aria-pressed={next?.kind === k.kind}
+                onClick={() =>
+                  setNext({ id: next?.id ?? newId(), kind: k.kind, note: next?.note ?? "", until: k.usual() })
+                }
+              >
+                {k.label}
+              </Button>
+            ))}
+          </div>
+          {next && (
+            <div className="wait-row">
+              <Input
+                aria-label="What exactly"
+                placeholder={
+                  next.kind === "parts" ? "which parts, from whom" : "what exactly (may stay empty)"
+                }
+                maxLength={200}
+                value={next.note}
+                onChange={(e) => setNext({ ...next, note: e.target.value })}
+              />
+              <input
+                type="datetime-local"
+                aria-label="Until"
+                value={next.until}
+                onChange={(e) => setNext({ ...next, until: e.target.value })}
+              />
+              <Button
+                type="primary"
+                loading={wait.isPending}
+                disabled={next.kind === "other" && !next.note.trim()}
+                onClick={() =>
+                  wait.mutate({
+                    ...next,
+                    note: next.note.trim(),
+                    until: next.until ? new Date(next.until).toISOString() : undefined,
+                  })
+                }
+              >
+                It waits
+              </Button>
+            </div>
+          )}
+          <h3>Where is it, and who has it?</h3>
+          <div className="wait-row">
+            <Input
+              aria-label="Bench"
+              placeholder="bench 2, yard, jetty"
+              maxLength={60}
+              value={bench ?? v.bench}
+              onChange={(e) => setBench(e.target.value)}
+              onBlur={() =>
+                bench !== undefined && bench !== v.bench && place.mutate({ bench, person: v.person })
+              }
+              onPressEnter={(e) => e.currentTarget.blur()}
+            />
+            <Select
+              aria-label="Person"
+              placeholder="nobody yet"
+              allowClear
+              value={v.person || undefined}
+              options={v.people.map((p) => ({ value: p.id, label: p.name }))}
+              onChange={(person: string | undefined) =>
+                place.mutate({ bench: bench ?? v.bench, person: person ?? "" })
+              }
+            />
+          </div>
+        </>
+      )}
+      {error && (
+        <p className="wrong" role="alert">
+          {error.message}
+        </p>
+      )}
+    </Modal>
+  );
+}

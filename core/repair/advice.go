@@ -28,6 +28,9 @@ func (st *story) veto(o *Option) *Veto {
 	if t.Burnt && does("clean") {
 		set(true, "what was burnt is not mended by cleaning: heat has taken its spring and its insulation")
 	}
+	if t.Strands && leave {
+		set(true, "what is left of the strands carries the whole current and glows under load: a fire hazard is not left in a machine")
+	}
 	if t.Oily && does("brushes", "clean") {
 		set(false, "oil that got in once comes in again: the seal first")
 	}

@@ -55,6 +55,7 @@ type Terms struct {
 	NearFuel     bool     `json:"near_fuel,omitempty"`      // the damage lies near fuel, oil or gas
 	Burnt        bool     `json:"burnt,omitempty"`          // insulation or housing is burnt
 	Oily         bool     `json:"oily,omitempty"`           // oil got into it
+	Strands      bool     `json:"strands,omitempty"`        // strands of a loaded wire are broken, or its insulation is chafed
 	Brakes       bool     `json:"brakes,omitempty"`         // the part brakes, or holds people or loads
 	Allowed      []string `json:"allowed,omitempty"`        // options whose veto was set aside, with a reason
 	OnShelf      []string `json:"on_shelf,omitempty"`       // options whose part lies on the shelf: no postage, no wait

@@ -39,6 +39,9 @@ var notes = []Note{
 	{ID: "seal_new", Kinds: []string{"seal"}, Text: "A seal that was pressed flat does not seal twice. Oil the new lip before the shaft goes through."},
 	{ID: "spring", Kinds: []string{"spring"}, Text: "Note which side and which hole. A blue spring has lost its temper."},
 	{ID: "end_cap", Kinds: []string{"housing"}, Words: []string{"end", "cap", "shield", "case"}, Text: "Scribe a line across the joint before it is parted: brushes and poles must come back to their places."},
+	{ID: "engagement", Kinds: []string{"gear", "solenoid"}, Words: []string{"pinion", "fork", "engage", "solenoid"}, Text: "Pulled in, the pinion stands 1 to 3 mm short of its stop; shims under the solenoid or nose set it. Teeth chewed at their edge: look at the ring gear all round."},
+	{ID: "strands", Kinds: []string{"wire"}, Words: []string{"strand", "frayed", "chafed"}, Text: "Broken strands under load are a fire hazard: cut back to bright copper, new lug, or a new wire. It is not left."},
+	{ID: "springs", Kinds: []string{"brush", "spring"}, Words: []string{"spring"}, Text: "Brush springs are compared with each other: one that is soft or blue starves its brush."},
 	{ID: "hose", Kinds: []string{"belt"}, Text: "Photograph the run of a belt or hose; note its turning direction."},
 }
 

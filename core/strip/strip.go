@@ -61,7 +61,7 @@ var kinds = []struct {
 	{"spring", []string{"spring", "springs"}},
 	{"arm", []string{"arm", "arms", "blade", "blades"}},
 	{"belt", []string{"belt", "hose", "pipe"}},
-	{"housing", []string{"housing", "cover", "end cap", "end shield", "case", "lid", "panel", "trim", "shield", "guard"}},
+	{"housing", []string{"housing", "cover", "cap", "end cap", "end shield", "case", "lid", "panel", "trim", "shield", "guard"}},
 	{"motor", []string{"motor", "starter", "blower", "fan", "actuator"}},
 }
 
@@ -264,13 +264,25 @@ type Item struct {
 // NeedsTick reports whether an entry has to be ticked at putting back.
 func (e *Piece) NeedsTick() bool { return e.Act != Found && e.Act != Work }
 
-// PutBack is the list in the order of putting back: the last that came off goes on
-// first. Findings and work need nothing.
+// PutBack is the list in the order of putting back: the last that came off goes on first. A mark
+// stands before the thing that it is for, which came off after it. Findings and work need nothing.
 func PutBack(items []Item) []Item {
 	out := []Item{}
 	for i := len(items) - 1; i >= 0; i-- {
 		if items[i].NeedsTick() {
 			out = append(out, items[i])
+		}
+	}
+	for i := 0; i < len(out); i++ {
+		m := out[i]
+		if m.Act != Mark || m.Kind == "part" {
+			continue
+		}
+		// The first of its kind to go back on, before the mark's own turn comes.
+		k := slices.IndexFunc(out[:i], func(it Item) bool { return it.Act != Mark && it.Kind == m.Kind })
+		if k >= 0 {
+			copy(out[k+1:i+1], out[k:i])
+			out[k] = m
 		}
 	}
 	return out

@@ -7,6 +7,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"corriente/core/circuit"
 )
 
 func TestOneLineIsUnderstood(t *testing.T) {
@@ -74,6 +76,33 @@ func TestPutBackIsTheListTurnedRound(t *testing.T) {
 	items[2].Explained = "new self-locking nut"
 	assert.Empty(t, LeftOver(items))
 	assert.Contains(t, items[0].Relearn, "Stored codes: read, note, clear, and read again after a run")
+}
+
+// A mark comes before what it is for: an arm goes on its mark, not beside it.
+func TestAMarkComesBeforeItsThing(t *testing.T) {
+	var items []Item
+	for i, s := range []string{"mark: left arm on the glass", "arm nut 13 mm", "left arm", "cowl trim", "mark: cap to case", "end cap", "brushes worn", "cabin filter changed"} {
+		items = append(items, Item{Piece: Parse(s), ID: string(rune('a' + i))})
+	}
+	ids := ""
+	for _, it := range PutBack(items) {
+		ids += it.ID
+	}
+	assert.Equal(t, "efdacb", ids, "mark of the cap, cap, trim, mark of the arm, arm, nut; no finding, no work")
+}
+
+func TestWhatBelongsBeforeAndAfter(t *testing.T) {
+	for _, id := range circuit.Families() {
+		c, err := circuit.Family(id)
+		require.NoError(t, err)
+		all := strings.Join(append(First(c), Last(c)...), "; ")
+		assert.NotEmpty(t, First(c))
+		if c.Mains {
+			assert.Contains(t, all, "Discharge the capacitor")
+			assert.Contains(t, all, "once more before the cover")
+			assert.NotContains(t, all, "battery", "a mains fan has no grounded post")
+		}
+	}
 }
 
 func TestNotesStandBesideTheirItem(t *testing.T) {

@@ -47,11 +47,14 @@ type JobNote struct {
 // can still be found inside, what was left behind.
 type StripView struct {
 	Items   []StripItem      `json:"items"`
+	Back    []string         `json:"back" doc:"ids in the order of putting back"`
 	Left    []string         `json:"left" doc:"ids of what is neither ticked nor explained"`
 	Relearn []string         `json:"relearn" doc:"codes to clear and things to relearn"`
 	Inside  []diagnose.Inner `json:"inside"`
 	Share   float64          `json:"share" doc:"how likely the fault is inside the motor or what it turns, 0 to 1"`
 	Notes   []JobNote        `json:"notes"`
+	First   []string         `json:"first" doc:"what belongs before it comes apart"`
+	Last    []string         `json:"last" doc:"what belongs before it is closed"`
 }
 
 func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], error) {
@@ -71,7 +74,7 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	if err != nil {
 		return nil, s.fail("strip", err)
 	}
-	v := StripView{Items: []StripItem{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{},
+	v := StripView{First: strip.First(j.Case.Circuit), Last: strip.Last(j.Case.Circuit), Items: []StripItem{}, Back: []string{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{},
 		Inside: diagnose.Inside(j.Case.Circuit, op.Diagnoses, j.Case.Evidence), Share: diagnose.InsideShare(j.Case.Circuit, op.Diagnoses)}
 	known := map[string]bool{}
 	for _, l := range lines {
@@ -93,6 +96,9 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 				v.Relearn = append(v.Relearn, r)
 			}
 		}
+	}
+	for _, it := range strip.PutBack(store.Items(lines)) {
+		v.Back = append(v.Back, it.ID)
 	}
 	for _, it := range strip.LeftOver(store.Items(lines)) {
 		v.Left = append(v.Left, it.ID)

@@ -32,6 +32,7 @@ type Wishes struct {
 	Burnt     bool    `json:"burnt,omitempty" doc:"insulation or housing is burnt"`
 	NearFuel  bool    `json:"near_fuel,omitempty" doc:"it lies near fuel, oil or gas"`
 	Oily      bool    `json:"oily,omitempty" doc:"oil got into it"`
+	Strands   bool    `json:"strands,omitempty" doc:"strands are broken, or insulation is chafed"`
 }
 
 // JobTerms is what a job is decided by besides its evidence, as it is kept with it.
@@ -117,9 +118,9 @@ func (s *Service) Compare(ctx context.Context, j *store.Job, in Compare) (*Optio
 		q.Diagnoses = append(q.Diagnoses, repair.Diagnosis{Faults: d.Faults, Probability: d.Probability})
 	}
 	for i := range j.Case.Evidence { // what was seen burnt counts
-		if e := &j.Case.Evidence[i]; !e.Struck && e.Outcome == "burnt" {
-			q.Terms.Burnt = true
-		}
+		e := &j.Case.Evidence[i]
+		q.Terms.Burnt = q.Terms.Burnt || !e.Struck && e.Outcome == "burnt"
+		q.Terms.Oily = q.Terms.Oily || !e.Struck && e.Observe == "oil_inside" && e.Outcome == "oil"
 	}
 	for i := range c.Stations { // what a brake's coil holds must hold
 		if slices.Contains(asked, c.Stations[i].HeldBy) && c.Stations[i].HeldBy != "" {
@@ -196,7 +197,7 @@ func questions(c *circuit.Circuit, op *diagnose.Opinion, asked []string) []PartI
 // into turns wishes into terms.
 func (w *Wishes) into(t *repair.Terms, now time.Time) error {
 	t.MostCost, t.Guarantee = w.MostCost, w.Guarantee
-	t.Burnt, t.NearFuel, t.Oily = t.Burnt || w.Burnt, t.NearFuel || w.NearFuel, t.Oily || w.Oily
+	t.Burnt, t.NearFuel, t.Oily, t.Strands = t.Burnt || w.Burnt, t.NearFuel || w.NearFuel, t.Oily || w.Oily, t.Strands || w.Strands
 	days := func(day, what string) (float64, error) {
 		d, err := time.Parse(time.DateOnly, day)
 		if err != nil {

@@ -78,7 +78,11 @@ func short(id uuid.UUID) string { return id.String()[30:] }
 
 // sub is the line under a paper's title.
 func (d *draft) sub(more ...string) string {
-	parts := append(more, d.j.Machine.Place, d.c.Title)
+	volts := ""
+	if d.c.Mains { // nobody takes its paper for a battery's machine
+		volts = fmt.Sprintf("%g V mains", d.j.Machine.Voltage)
+	}
+	parts := append(more, d.j.Machine.Place, d.c.Title, volts)
 	if n := len(d.j.Proofs); n > 0 {
 		parts = append(parts, d.j.Proofs[n-1].Counter)
 	}

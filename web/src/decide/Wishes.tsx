@@ -14,7 +14,7 @@ export function WishesCard({ wishes, onChange }: { wishes: Wishes; onChange: (w:
       />
     </label>
   );
-  const flag = (k: "burnt" | "near_fuel" | "oily", label: string) => (
+  const flag = (k: "burnt" | "near_fuel" | "oily" | "strands", label: string) => (
     <Checkbox
       checked={!!wishes[k]}
       onChange={(e) => onChange({ ...wishes, [k]: e.target.checked || undefined })}
@@ -56,6 +56,7 @@ export function WishesCard({ wishes, onChange }: { wishes: Wishes; onChange: (w:
         {flag("burnt", "Insulation or housing is burnt")}
         {flag("near_fuel", "It lies near fuel, oil or gas")}
         {flag("oily", "Oil got into it")}
+        {flag("strands", "Strands broken, or insulation chafed")}
       </p>
     </section>
   );

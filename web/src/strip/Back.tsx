@@ -13,7 +13,9 @@ export default function Back() {
   const { mayWrite } = useApp();
   const strip = useStrip(job.id);
   const [why, setWhy] = useState<{ id: string; text: string }>();
-  const items = (strip.view?.items ?? []).filter((i) => !i.struck && i.ticks).toReversed();
+  // In the order of putting back, which is the server's: a mark comes before what it is for.
+  const byId = new Map((strip.view?.items ?? []).map((i) => [i.id, i]));
+  const items = (strip.view?.back ?? []).map((id) => byId.get(id)).filter((i) => i !== undefined);
   const left = strip.view?.left ?? [];
   const next = items.find((i) => left.includes(i.id));
   useKeys((k) => {
@@ -146,9 +148,9 @@ export default function Back() {
         )}
         <h3>Always</h3>
         <ul>
-          <li>Count tools and screws: none left in the machine.</li>
-          <li>Turn it by hand before it is fed.</li>
-          <li>Grounded post on last.</li>
+          {(strip.view?.last ?? []).map((x) => (
+            <li key={x}>{x}.</li>
+          ))}
         </ul>
         {mayWrite && next && (
           <Button

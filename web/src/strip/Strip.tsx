@@ -27,7 +27,7 @@ const chips = [
 
 /** What came off, in order: one line and one key each. Beside it what is inside, the bench and the craft. */
 export default function Strip() {
-  const { job, circuit } = useJob();
+  const { job } = useJob();
   const { mayWrite } = useApp();
   const strip = useStrip(job.id);
   const [text, setText] = useState("");
@@ -49,7 +49,6 @@ export default function Strip() {
   };
   const error = strip.error ?? strip.add.error ?? strip.change.error;
   const notes = last?.entry.notes ?? [];
-  const ground = circuit.stations.some((s) => s.kind === "source");
   return (
     <main className="page columns stripdown">
       <section className="strip-record" aria-label="What came off">
@@ -107,7 +106,11 @@ export default function Strip() {
         )}
         {held.length === 0 && strip.view && (
           <div className="empty">
-            {ground && <p className="caution">⚠ Grounded post off the battery first.</p>}
+            {strip.view.first.map((x) => (
+              <p key={x} className="caution">
+                ⚠ {x}.
+              </p>
+            ))}
             <p>
               One line each, Enter after it: what it is, how many, what size, what to mind. A stack in its
               order: “washer, washer, large washer, nut”. Also “unplug blue plug”, “mark: cap to case”. What

@@ -70,7 +70,7 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	assert.Len(t, x.page().MustElements(".strip-item"), 25)
 	assert.Equal(t, "What came off", x.page().MustEval("() => document.activeElement.getAttribute('aria-label')").Str())
 	x.sees(".stack-order", "thrust washer")
-	x.sees(".strip-item .tag", "counted as evidence") // the rough bearing
+	x.sees(".strip-item .tag.counted", "rough or gritty") // the rough bearing
 	x.sees(".inside-look .ant-btn-primary", "rough")
 
 	// Struck out and taken in again, its evidence with it.

@@ -45,8 +45,45 @@ type Store struct {
 	Changed func(job uuid.UUID)
 }
 
+// Latest is the version of the newest migration: a database of a later one is none of this
+// program's.
+func Latest() (int64, error) {
+	names, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil {
+		return 0, err
+	}
+	most := int64(0)
+	for _, n := range names {
+		v, err := goose.NumericComponent(n)
+		if err != nil {
+			return 0, err
+		}
+		most = max(most, v)
+	}
+	return most, nil
+}
+
 // Open connects and applies the migrations.
 func Open(ctx context.Context, dsn string) (*Store, error) {
+	s, err := open(ctx, dsn, 0)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.reword(ctx); err != nil {
+		s.DB.Close()
+		return nil, fmt.Errorf("the logbook's words cannot be brought up to date: %w", err)
+	}
+	return s, nil
+}
+
+// OpenAt makes the tables of an empty database as they were at a version, for the data of that
+// time.
+func OpenAt(ctx context.Context, dsn string, version int64) (*Store, error) {
+	return open(ctx, dsn, version)
+}
+
+// open connects and applies the migrations up to a version, or all where it is 0.
+func open(ctx context.Context, dsn string, version int64) (*Store, error) {
 	cfg, err := mysql.ParseDSN(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("the database address cannot be read: %w", err)
@@ -73,19 +110,18 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		return nil, err
 	}
 	p, err := goose.NewProvider(database.DialectMySQL, db, sub)
-	if err == nil {
+	switch {
+	case err != nil:
+	case version > 0:
+		_, err = p.UpTo(ctx, version)
+	default:
 		_, err = p.Up(ctx)
 	}
 	if err != nil {
 		db.Close()
 		return nil, fmt.Errorf("the database cannot be brought up to date: %w", err)
 	}
-	s := &Store{DB: db}
-	if err := s.reword(ctx); err != nil {
-		db.Close()
-		return nil, fmt.Errorf("the logbook's words cannot be brought up to date: %w", err)
-	}
-	return s, nil
+	return &Store{DB: db}, nil
 }
 
 // tooLong is how the database says that a text does not fit its column.

@@ -6,6 +6,7 @@ package web
 import (
 	"context"
 	"crypto/sha256"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -362,7 +363,7 @@ func (s *Server) fail(what string, err error) error {
 		return huma.Error404NotFound("There is no such thing here: it may have been opened from an old link.")
 	case errors.Is(err, store.ErrConflict):
 		return huma.Error409Conflict("This id is already used for something else: start again.")
-	case errors.Is(err, context.Canceled):
+	case errors.Is(err, context.Canceled), errors.Is(err, sql.ErrTxDone): // a transaction ends with its request
 		return huma.NewError(statusGone, "Nobody waited for the answer.")
 	case errors.Is(err, context.DeadlineExceeded):
 		return huma.Error503ServiceUnavailable("This took too long and was stopped. Try again: nothing is stored twice.")

@@ -388,22 +388,31 @@ function Line({ c, mayWrite }: { c: Check; mayWrite: boolean }) {
       </span>
       <span>{c.before_says || "–"}</span>
       <span className="proof-after">
-        {c.after_says && (
+        {c.after_says && !(o && mayWrite) && (
           <b>
             {c.passed ? "✓" : "✕"} {c.after_says}
           </b>
         )}
         {mayWrite &&
           (o ? (
-            !c.after_says && (
-              <span className="answers" role="group" aria-label={o.label}>
-                {o.outcomes.map((x) => (
-                  <Button key={x.id} disabled={enter.isPending} onClick={() => take({ outcome: x.id })}>
+            // All answers stay where they are: a row that shrinks puts another answer under the finger.
+            <span className="answers" role="group" aria-label={o.label}>
+              {o.outcomes.map((x) => {
+                const given = c.after_says !== "" && job.evidence[c.after ?? -1]?.outcome === x.id;
+                return (
+                  <Button
+                    key={x.id}
+                    disabled={enter.isPending}
+                    type={given ? "primary" : "default"}
+                    aria-pressed={given}
+                    onClick={() => !given && take({ outcome: x.id })}
+                  >
+                    {given ? (c.passed ? "✓ " : "✕ ") : ""}
                     {x.label}
                   </Button>
-                ))}
-              </span>
-            )
+                );
+              })}
+            </span>
           ) : (
             <Input
               aria-label={`After: ${c.label}`}

@@ -344,14 +344,18 @@ func stator(a *ask, r *Result) {
 	u := math.Hypot(acc.Sigma(mean+leads), acc.Sigma(leads))
 	// The limit's percent part is common to the three; the counts are not.
 	part := math.Sqrt(acc.Counts*acc.Counts/3+1.0/12) * acc.Resolution
-	r.line("Line to line, mean", "%s", pm(mean, u, unit.Resistance))
+	r.line("Wire to wire, mean", "%s", pm(mean, u, unit.Resistance))
 	if ph, err := winding.Phases(x[0], x[1], x[2], delta); err == nil {
-		r.line("Phases", "%s, %s, %s", unit.Format(ph[0], unit.Resistance), unit.Format(ph[1], unit.Resistance), unit.Format(ph[2], unit.Resistance))
+		of := "Each phase by itself, half of it in a star"
+		if delta {
+			of = "Each phase by itself, one and a half times it in a delta"
+		}
+		r.line(of, "%s, %s, %s", unit.Format(ph[0], unit.Resistance), unit.Format(ph[1], unit.Resistance), unit.Format(ph[2], unit.Resistance))
 	}
 	unb := winding.Unbalance(x[:]...)
 	if mean <= 0 || 2*part/mean > 0.05 {
 		r.Judged = "cannot_tell"
-		r.Says = fmt.Sprintf("With one count of %s and these leads, phases of %s cannot be judged: their unbalance could be anything up to %.0f %%.",
+		r.Says = fmt.Sprintf("With one count of %s and these leads, windings that read %s from wire to wire cannot be judged: their unbalance could be anything up to %.0f %%.",
 			unit.Format(acc.Resolution, unit.Resistance), pm(mean, u, unit.Resistance), 100*2*part/math.Max(mean, 1e-6)+unb)
 		r.Next = "The running test: equal AC volts between all three pairs at idle, unloaded. Or four-wire."
 		return

@@ -27,14 +27,12 @@ type story struct {
 	name, machine, kind string
 	complaint           string
 	understood          string // of the complaint
-	answer              string // to the one question that is left, if any
 	circuit             string // by its title
 	steps               []step
 	strip               []string
 	counts              []string // what the strip-down's lines count as
 	verdict             string
 	decide              string // what must stand among the options
-	ticks               []string
 	paper               []string
 }
 
@@ -160,6 +158,13 @@ func (x *person) enter(s *step) {
 		x.press(".answers.zero button", "OL")
 	}
 	x.storedIs(n + 1)
+}
+
+// plate types a motor's power as it stands on its plate, and reads what amperes follow.
+func (x *person) plate(power, amps string) {
+	x.t.Helper()
+	x.page().MustElement(`input[aria-label="Power"]`).MustInput(power).MustType(input.Enter)
+	x.sees(".plate .note", amps)
 }
 
 // backAll ticks what goes back, until nothing is left over.

@@ -113,7 +113,7 @@ func restore(ctx context.Context, cfg *mysql.Config, path string, replace bool) 
 	if err != nil {
 		return errInput{fmt.Errorf("%s cannot be opened: is the name right?", path)}
 	}
-	defer f.Close()
+	defer func() { _ = f.Close() }()
 	st, err := store.Open(ctx, cfg.FormatDSN())
 	if err != nil {
 		return err

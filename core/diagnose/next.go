@@ -384,20 +384,9 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	open, state := a.opened(j)
 	views, classes := a.views(p)
 	h0 := entropy(classes)
-	done := map[string]bool{}
-	for i := range j.Evidence {
-		if e := &j.Evidence[i]; !e.Struck {
-			done[a.askKey(e)] = true
-		}
-	}
+	done, told := a.answered(j)
 	if err := ctx.Err(); err != nil {
 		return nil, nil, err
-	}
-	told := map[string]bool{} // what the complaint has said is not asked again
-	for _, x := range a.understood(j) {
-		if x.trust >= complaintTrust {
-			told[a.askKey(&casefile.Evidence{Observe: x.o.ID, State: a.C.States[x.state].ID})] = true
-		}
 	}
 	type asked struct {
 		e  casefile.Evidence
@@ -510,6 +499,23 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		}
 	}
 	return out, looks, nil
+}
+
+// answered lists the questions that evidence has answered, and those that the complaint has: they
+// are not asked again, though they may still be answered.
+func (a *Adviser) answered(j *Job) (done, told map[string]bool) {
+	done, told = map[string]bool{}, map[string]bool{}
+	for i := range j.Evidence {
+		if e := &j.Evidence[i]; !e.Struck {
+			done[a.askKey(e)] = true
+		}
+	}
+	for _, x := range a.understood(j) {
+		if x.trust >= complaintTrust {
+			told[a.askKey(&casefile.Evidence{Observe: x.o.ID, State: a.C.States[x.state].ID})] = true
+		}
+	}
+	return done, told
 }
 
 // stallMinutes is what one more try on a motor that stands costs, in minutes: it, its

@@ -97,15 +97,7 @@ func (x *observed) outcomes(state int) []float64 {
 		set("yes", y)
 		set("no", 1-y)
 	case "heard":
-		y := 0.02
-		switch {
-		case l.spin && l.fed: // one that only creeps is not heard as running
-			y = 0.1 + 0.84*logistic((l.ratio-0.15)/0.04)
-		case x.stalled(l):
-			y = 0.1 // a held motor hums for some ears
-		}
-		set("yes", y)
-		set("no", 1-y)
+		x.heard(l, set)
 	case "noise":
 		x.noise(state, l, set)
 	case "thump":
@@ -145,15 +137,7 @@ func (x *observed) outcomes(state int) []float64 {
 	case "spark":
 		x.spark(l, set)
 	case "jump":
-		y := 0.03
-		switch {
-		case l.fed && l.spin:
-			y = 0.2 + 0.65*logistic((l.ratio-0.4)/0.1)
-		case x.stalled(l):
-			y = 0.15 // held: a short kick at most
-		}
-		set("yes", y)
-		set("no", 1-y)
+		x.jump(l, set)
 	case "turn_by_hand":
 		x.byHand(state, set)
 	case "rates":
@@ -444,6 +428,32 @@ func (x *observed) noise(state int, l *linear, set func(string, float64)) {
 	set("hum", hum)
 	set("grind", grind)
 	set("none", 1-rough-hum-grind)
+}
+
+// heard is whether the motor is heard to run.
+func (x *observed) heard(l *linear, set func(string, float64)) {
+	y := 0.02
+	switch {
+	case l.spin && l.fed: // one that only creeps is not heard as running
+		y = 0.1 + 0.84*logistic((l.ratio-0.15)/0.04)
+	case x.stalled(l):
+		y = 0.1 // a held motor hums for some ears
+	}
+	set("yes", y)
+	set("no", 1-y)
+}
+
+// jump is whether a motor that is fed kicks against what holds it.
+func (x *observed) jump(l *linear, set func(string, float64)) {
+	y := 0.03
+	switch {
+	case l.fed && l.spin:
+		y = 0.2 + 0.65*logistic((l.ratio-0.4)/0.1)
+	case x.stalled(l):
+		y = 0.15 // held: a short kick at most
+	}
+	set("yes", y)
+	set("no", 1-y)
 }
 
 // spark is what the last lead draws when it touches: nothing without current, a strong arc at

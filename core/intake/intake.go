@@ -238,54 +238,10 @@ func find(id, answer string) *Answer {
 // so far (question: answer), and names at most two questions still worth asking.
 // Unknown answers are passed over.
 func Suggest(text string, answers map[string]string) Advice {
-	score := map[string]float64{}
-	why := map[string][]string{}
-	for i, id := range common { // the commoner first where nothing parts them
-		score[id] = -0.02 * float64(i)
-	}
 	heard := complaint.Understand("", text)
 	plain := complaint.Plain(text)
-	for i := range sayings {
-		if sayings[i].re.MatchString(plain) {
-			for id, s := range sayings[i].speaks {
-				score[id] += s
-			}
-		}
-	}
-	for _, t := range complaint.Words(text) {
-		for _, w := range words {
-			if !strings.HasPrefix(t, w.stem) {
-				continue
-			}
-			for id, s := range w.speaks {
-				score[id] += s
-				if s >= 1 && !slices.Contains(why[id], "you said “"+t+"”") {
-					why[id] = append(why[id], "you said “"+t+"”")
-				}
-			}
-		}
-	}
-	for _, h := range heard {
-		for id, s := range speaking[h.ID] {
-			score[id] += s
-		}
-	}
 	said := inferred(heard, plain)
-	for _, q := range questions {
-		if a := find(q.ID, cmp.Or(answers[q.ID], said[q.ID])); a != nil {
-			for id, s := range a.speaks {
-				score[id] += s
-				if s > 0 {
-					why[id] = append(why[id], a.why)
-				}
-			}
-			for id := range a.proof {
-				if !slices.Contains(why[id], a.why) {
-					why[id] = append(why[id], a.why)
-				}
-			}
-		}
-	}
+	score, why := scores(text, plain, heard, answers, said)
 	res := Advice{Fits: []Fit{}, Ask: []Question{}}
 	total := 0.0
 	for _, id := range circuit.Families() {
@@ -317,6 +273,55 @@ func Suggest(text string, answers map[string]string) Advice {
 	res.Heard = complaint.Understand(first, text)
 	res.Ask = ask(res.Fits, answers, said)
 	return res
+}
+
+// scores weighs the families by the words, the statements and the answers, and says why.
+func scores(text, plain string, heard []complaint.Statement, answers, said map[string]string) (score map[string]float64, why map[string][]string) {
+	score, why = map[string]float64{}, map[string][]string{}
+	for i, id := range common { // the commoner first where nothing parts them
+		score[id] = -0.02 * float64(i)
+	}
+	for i := range sayings {
+		if sayings[i].re.MatchString(plain) {
+			for id, s := range sayings[i].speaks {
+				score[id] += s
+			}
+		}
+	}
+	for _, t := range complaint.Words(text) {
+		for _, w := range words {
+			if !strings.HasPrefix(t, w.stem) {
+				continue
+			}
+			for id, s := range w.speaks {
+				score[id] += s
+				if s >= 1 && !slices.Contains(why[id], "you said “"+t+"”") {
+					why[id] = append(why[id], "you said “"+t+"”")
+				}
+			}
+		}
+	}
+	for _, h := range heard {
+		for id, s := range speaking[h.ID] {
+			score[id] += s
+		}
+	}
+	for _, q := range questions {
+		if a := find(q.ID, cmp.Or(answers[q.ID], said[q.ID])); a != nil {
+			for id, s := range a.speaks {
+				score[id] += s
+				if s > 0 {
+					why[id] = append(why[id], a.why)
+				}
+			}
+			for id := range a.proof {
+				if !slices.Contains(why[id], a.why) {
+					why[id] = append(why[id], a.why)
+				}
+			}
+		}
+	}
+	return score, why
 }
 
 // ask picks the questions that are still worth asking.

@@ -93,15 +93,14 @@ func (p Motor) Parameters(c *circuit.Circuit) ([]casefile.Given, Amperes, error)
 	}
 	percent := math.Max(10, math.Round(100*(band.High-band.Low)/(band.High+band.Low)))
 	out := []casefile.Given{{Name: s.ID + ".resistance", Value: param("resistance") / k, Percent: math.Max(percent, 20)}}
-	w := param("rated_speed")
 	if p.Speed > 0 {
 		v := p.volts(c)
 		back := v - param("brush_drop") - amps*param("resistance")/k
 		if back < 0.2*v { // a plate at the edge of its power: at least a fifth of the volts turns it
 			back = 0.2 * v
 		}
-		ke, w = back/p.Speed, p.Speed
-		out = append(out, casefile.Given{Name: s.ID + ".ke", Value: ke, Percent: 15}, casefile.Given{Name: s.ID + ".rated_speed", Value: w, Percent: 5})
+		ke = back / p.Speed
+		out = append(out, casefile.Given{Name: s.ID + ".ke", Value: ke, Percent: 15}, casefile.Given{Name: s.ID + ".rated_speed", Value: p.Speed, Percent: 5})
 	}
 	torque := ke * amps
 	out = append(out,

@@ -37,15 +37,7 @@ func (st *story) veto(o *Option) *Veto {
 	if t.Brakes && (leave || o.Temporary || does("donor")) {
 		set(true, "it brakes, or holds people or loads: no makeshift and no used part of unknown history")
 	}
-	for i := range o.steps {
-		s := st.c.Station(o.steps[i].Station)
-		if o.Temporary && s.ID == "interlock" {
-			set(true, "an interlock guards people: it is never made do with")
-		}
-		if t.Burnt && s.Kind == circuit.Joint && o.steps[i].Does == "repair" {
-			set(false, "where it was hot, cleaning and tightening does not hold: a new terminal, or a new one altogether")
-		}
-	}
+	st.vetoSteps(o, set)
 	if does("rewind") && !t.WindsHere {
 		set(false, "no winder within reach")
 	}
@@ -56,6 +48,19 @@ func (st *story) veto(o *Option) *Veto {
 		v.SetAside = true
 	}
 	return v
+}
+
+// vetoSteps says what stands against single steps of a plan.
+func (st *story) vetoSteps(o *Option, set func(dangerous bool, reason string)) {
+	for i := range o.steps {
+		s := st.c.Station(o.steps[i].Station)
+		if o.Temporary && s.ID == "interlock" {
+			set(true, "an interlock guards people: it is never made do with")
+		}
+		if st.t.Burnt && s.Kind == circuit.Joint && o.steps[i].Does == "repair" {
+			set(false, "where it was hot, cleaning and tightening does not hold: a new terminal, or a new one altogether")
+		}
+	}
 }
 
 // against says which of the customer's wishes an option does not meet; empty where it

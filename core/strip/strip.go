@@ -121,24 +121,7 @@ func Parse(text string) Piece {
 	}
 	parts := cut(rest)
 	if len(parts) > 0 {
-		head := parts[0]
-		if m := countWord.FindStringSubmatch(head); m != nil {
-			head = wordCount[strings.ToLower(m[1])] + " " + head[len(m[0]):]
-		}
-		if m := countRe.FindStringSubmatch(head); m != nil {
-			e.Count, _ = strconv.Atoi(m[1])
-			head = head[len(m[0]):]
-		} else if m := countRe2.FindStringSubmatch(head); m != nil && !strings.HasPrefix(strings.ToLower(strings.TrimSpace(head[len(m[1]):])), "mm") {
-			e.Count, _ = strconv.Atoi(m[1])
-			head = strings.TrimSpace(head[len(m[1]):])
-		}
-		e.Count = max(e.Count, 1)
-		if m := sizeRe.FindString(head); m != "" {
-			e.Size = m
-			head = strings.Replace(head, m, "", 1)
-		}
-		e.What = strings.Join(strings.Fields(head), " ")
-		parts[0] = e.What
+		parts[0] = e.head(parts[0])
 	}
 	mended := book.Text(strings.ToLower(e.What))
 	e.Kind = kindOf(mended)
@@ -170,6 +153,27 @@ func Parse(text string) Piece {
 	e.Relearn = relearn(e.Act, low)
 	e.Notes = NotesFor(e.Kind, low)
 	return e
+}
+
+// head reads the first part of a line: how many, what size, what.
+func (e *Piece) head(head string) string {
+	if m := countWord.FindStringSubmatch(head); m != nil {
+		head = wordCount[strings.ToLower(m[1])] + " " + head[len(m[0]):]
+	}
+	if m := countRe.FindStringSubmatch(head); m != nil {
+		e.Count, _ = strconv.Atoi(m[1])
+		head = head[len(m[0]):]
+	} else if m := countRe2.FindStringSubmatch(head); m != nil && !strings.HasPrefix(strings.ToLower(strings.TrimSpace(head[len(m[1]):])), "mm") {
+		e.Count, _ = strconv.Atoi(m[1])
+		head = strings.TrimSpace(head[len(m[1]):])
+	}
+	e.Count = max(e.Count, 1)
+	if m := sizeRe.FindString(head); m != "" {
+		e.Size = m
+		head = strings.Replace(head, m, "", 1)
+	}
+	e.What = strings.Join(strings.Fields(head), " ")
+	return e.What
 }
 
 // cut splits at commas, pluses and arrows; a comma between digits is a decimal

@@ -169,32 +169,10 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			if err := do("UPDATE strip_items SET text = ? WHERE id = ?", *c.Text, id[:]); err != nil {
 				return false, err
 			}
-			was, now := strip.Parse(text).Findings, strip.Parse(*c.Text).Findings
+			if err := refind(ctx, tx, j, id, strip.Parse(text).Findings, strip.Parse(*c.Text).Findings, strike, by); err != nil {
+				return false, err
+			}
 			text = *c.Text
-			for _, f := range was {
-				if !slices.Contains(now, f) {
-					if err := strike(f, true); err != nil {
-						return false, err
-					}
-				}
-			}
-			n := len(j.Case.Evidence)
-			for _, f := range now {
-				e := FindingEvidence(j, id, f)
-				if e == nil {
-					continue
-				}
-				if slices.ContainsFunc(j.Case.Evidence, func(x casefile.Evidence) bool { return x.ID == e.ID }) {
-					if err := strike(f, false); err != nil {
-						return false, err
-					}
-					continue
-				}
-				n++
-				if err := insertEvidence(ctx, tx, job, e, n, &by); err != nil {
-					return false, err
-				}
-			}
 		}
 		if c.Struck != nil {
 			q := "UPDATE strip_items SET struck_at = NULL WHERE id = ?"
@@ -239,6 +217,35 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 		return true, nil
 	})
 	return err
+}
+
+// refind strikes what a line said and says no more, and adds what it says now.
+func refind(ctx context.Context, tx *sql.Tx, j *Job, item uuid.UUID, was, now []strip.Finding, strike func(strip.Finding, bool) error, by uuid.UUID) error {
+	for _, f := range was {
+		if !slices.Contains(now, f) {
+			if err := strike(f, true); err != nil {
+				return err
+			}
+		}
+	}
+	n := len(j.Case.Evidence)
+	for _, f := range now {
+		e := FindingEvidence(j, item, f)
+		if e == nil {
+			continue
+		}
+		if slices.ContainsFunc(j.Case.Evidence, func(x casefile.Evidence) bool { return x.ID == e.ID }) {
+			if err := strike(f, false); err != nil {
+				return err
+			}
+			continue
+		}
+		n++
+		if err := insertEvidence(ctx, tx, j.ID, e, n, &by); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Note is a line kept with a job: a calculation, or words.

@@ -291,7 +291,6 @@ func (s *Server) routes() {
 	s.jobRoutes(get, post)
 	s.reportRoutes(get)
 	s.evidenceRoutes(post)
-	s.scheduleRoutes(get, put)
 	s.decideRoutes(get, put, post)
 	s.proveRoutes(get, put, post)
 	s.logbookRoutes(get, put, post)
@@ -766,8 +765,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 					j.CautionsAt = &now
 				}
 				if b.Closed != nil {
-					j.ClosedAt = nil
-					if *b.Closed {
+					if j.ClosedAt = nil; *b.Closed {
 						j.ClosedAt = &now
 					}
 				}

@@ -118,6 +118,20 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 		}
 		return s.schedule(ctx, job)
 	})
+	s.waitRoutes(put)
+	huma.Register(s.api, get("calendar", "/api/calendar.ics", "What waits and what is due, as iCalendar (RFC 5545)"), func(ctx context.Context, _ *struct{}) (*caseOut, error) {
+		if _, err := s.signedIn(ctx); err != nil {
+			return nil, err
+		}
+		text, err := s.calendar(ctx)
+		if err != nil {
+			return nil, s.fail("calendar", err)
+		}
+		return &caseOut{`attachment; filename="corriente.ics"`, "text/calendar; charset=utf-8", []byte(text)}, nil
+	})
+}
+
+func (s *Server) waitRoutes(put opFunc) {
 	huma.Register(s.api, put("put_wait", "/api/jobs/{id}/waits/{wait}", "Say what a job waits for, and until when"), func(ctx context.Context, in *struct {
 		JobIn
 		Wait string `path:"wait" format:"uuid"`
@@ -154,16 +168,6 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 			return nil, s.fail("wait", err)
 		}
 		return s.schedule(ctx, job)
-	})
-	huma.Register(s.api, get("calendar", "/api/calendar.ics", "What waits and what is due, as iCalendar (RFC 5545)"), func(ctx context.Context, _ *struct{}) (*caseOut, error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
-		text, err := s.calendar(ctx)
-		if err != nil {
-			return nil, s.fail("calendar", err)
-		}
-		return &caseOut{`attachment; filename="corriente.ics"`, "text/calendar; charset=utf-8", []byte(text)}, nil
 	})
 }
 

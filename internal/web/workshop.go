@@ -303,6 +303,7 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 		}
 		return body(settingsOf(j.Case)), nil
 	})
+	s.scheduleRoutes(get, put)
 	s.circuitRoutes(get, put, post)
 	s.codeRoutes(get, put, post)
 	s.profileRoutes(put)

@@ -217,14 +217,8 @@ func (m *Machine) word(o *circuit.Observation, st *circuit.State, p *point) stri
 		return "0"
 	case "code_clears":
 		return m.yes(map[bool]float64{true: 0.94, false: 0.05}[p.live && !p.trips])
-	case "spark": // the lead is held to the post twice or thrice
-		switch flow := math.Abs(p.amps) / math.Max(m.normalOf(m.motorAt()), 0.1) * m.ln(0.3); {
-		case flow < 0.03:
-			return "none"
-		case flow > 1.9:
-			return "strong"
-		}
-		return "small"
+	case "spark":
+		return m.spark(p)
 	case "jump":
 		return m.yes(map[bool]float64{true: 0.75, false: 0.06}[p.speed > 0.4*m.rated()])
 	case "runs_on":
@@ -234,6 +228,17 @@ func (m *Machine) word(o *circuit.Observation, st *circuit.State, p *point) stri
 		return "stops"
 	}
 	return ""
+}
+
+// spark is what is seen when the last lead is held to the post twice or thrice.
+func (m *Machine) spark(p *point) string {
+	switch flow := math.Abs(p.amps) / math.Max(m.normalOf(m.motorAt()), 0.1) * m.ln(0.3); {
+	case flow < 0.03:
+		return "none"
+	case flow > 1.9:
+		return "strong"
+	}
+	return "small"
 }
 
 // fuse is what a new fuse does.

@@ -1,6 +1,10 @@
 package strip
 
-import "corriente/core/circuit"
+import (
+	"slices"
+
+	"corriente/core/circuit"
+)
 
 // First lists what belongs before a machine comes apart, and Last before it is closed again, by its
 // circuit (common practice; the machine's own manual comes first).
@@ -35,4 +39,12 @@ func Last(c *circuit.Circuit) []string {
 		return []string{tools, turn, "Brake holds by hand before the wheels touch the ground", "Battery plug in last"}
 	}
 	return []string{tools, turn, "Grounded post on last"}
+}
+
+// Fit leaves out what does not belong to a circuit: a machine on the mains has no grounded post.
+func Fit(c *circuit.Circuit, notes []Note) []Note {
+	if !c.Mains {
+		return notes
+	}
+	return slices.DeleteFunc(slices.Clone(notes), func(n Note) bool { return n.ID == "minus_first" })
 }

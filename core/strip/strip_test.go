@@ -101,6 +101,9 @@ func TestWhatBelongsBeforeAndAfter(t *testing.T) {
 			assert.Contains(t, all, "Discharge the capacitor")
 			assert.Contains(t, all, "once more before the cover")
 			assert.NotContains(t, all, "battery", "a mains fan has no grounded post")
+			for _, n := range Fit(c, Parse("earth wire, green and yellow").Notes) {
+				assert.NotContains(t, n.Text, "Grounded post")
+			}
 		}
 	}
 }

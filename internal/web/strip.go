@@ -79,7 +79,7 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	known := map[string]bool{}
 	for _, l := range lines {
 		e := strip.Parse(l.Text)
-		e.Notes = append(strip.Own(own, e.Kind, strings.ToLower(l.Text)), e.Notes...)
+		e.Notes = append(strip.Own(own, e.Kind, strings.ToLower(l.Text)), strip.Fit(j.Case.Circuit, e.Notes)...)
 		it := StripItem{ID: l.ID.String(), Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By, BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck, Photos: []string{}, Counts: []string{}}
 		for _, f := range e.Findings {
 			if x := store.FindingEvidence(j, l.ID, f); x != nil {

@@ -72,3 +72,43 @@ func TestWhatIsNoPictureIsRefused(t *testing.T) {
 	_, err := Make(raw)
 	assert.Error(t, err)
 }
+
+// The eight orientations of EXIF 2.3: the corner that was top left comes where each says.
+func TestEveryOrientation(t *testing.T) {
+	in := image.NewRGBA(image.Rect(0, 0, 3, 2))
+	in.Set(0, 0, color.RGBA{255, 0, 0, 255})
+	for o, at := range map[int]image.Point{1: {0, 0}, 2: {2, 0}, 3: {2, 1}, 4: {0, 1}, 5: {0, 0}, 6: {1, 0}, 7: {1, 2}, 8: {0, 2}} {
+		out := upright(in, o)
+		wide := 3
+		if o >= 5 {
+			wide = 2
+		}
+		assert.Equal(t, wide, out.Bounds().Dx(), o)
+		assert.Equal(t, uint8(255), out.RGBAAt(at.X, at.Y).R, "orientation %d", o)
+	}
+}
+
+// A picture of many pixels in a small file is refused before it is unpacked.
+func TestAPictureBombIsRefused(t *testing.T) {
+	for _, img := range []image.Image{image.NewGray(image.Rect(0, 0, 10000, 7900)), image.NewNRGBA64(image.Rect(0, 0, 6400, 5000))} {
+		var b bytes.Buffer
+		require.NoError(t, (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&b, img))
+		_, err := Make(b.Bytes())
+		assert.ErrorIs(t, err, ErrTooLarge)
+	}
+}
+
+func FuzzMake(f *testing.F) {
+	var b bytes.Buffer
+	_ = jpeg.Encode(&b, image.NewGray(image.Rect(0, 0, 8, 8)), nil)
+	f.Add(b.Bytes())
+	f.Add([]byte("\xff\xd8\xff\xe1\x00\x1cExif\x00\x00II*\x00\x08\x00\x00\x00\xff\xff"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		if o := Orientation(data); o < 1 || o > 8 {
+			t.Fatalf("orientation %d", o)
+		}
+		if c, err := Make(data); err == nil && (c.Width < 1 || c.Height < 1 || len(c.JPEG) == 0) {
+			t.Fatal("a picture without pixels")
+		}
+	})
+}

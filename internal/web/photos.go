@@ -32,7 +32,13 @@ func photoID(s string) (uuid.UUID, error) {
 
 // keepPhoto makes a picture fit to be kept and keeps it.
 func (s *Server) keepPhoto(ctx context.Context, id uuid.UUID, data []byte, by uuid.UUID) error {
+	select {
+	case s.photos <- struct{}{}:
+	case <-ctx.Done():
+		return s.fail("photo", ctx.Err())
+	}
 	c, err := photo.Make(data)
+	<-s.photos
 	if errors.Is(err, photo.ErrNoPicture) || errors.Is(err, photo.ErrTooLarge) {
 		_ = s.st.DropUpload(ctx, id)
 		return huma.Error422UnprocessableEntity(sentence(err.Error()))

@@ -59,6 +59,7 @@ type Server struct {
 	api huma.API
 
 	open    openTraces
+	photos  chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
 	hub     *hub
 	closing chan struct{}  // closed when the server ends: streams end with it
 	work    sync.WaitGroup // what was answered before it was done
@@ -89,7 +90,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), photos: make(chan struct{}, 1), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {

@@ -195,9 +195,10 @@ func (s *Store) PutUser(ctx context.Context, u User) error {
 	return err
 }
 
-// UserByLogin finds a user; ErrNotFound when there is none.
+// UserByLogin finds a user by a login in small letters; ErrNotFound when there is none. Letter by
+// letter: to the database an accent or a sign that nobody sees is no difference.
 func (s *Store) UserByLogin(ctx context.Context, login string) (User, error) {
-	return s.user(ctx, "login = ?", login)
+	return s.user(ctx, "LOWER(login) = ? COLLATE utf8mb4_bin", login)
 }
 
 // UserByID finds a user; ErrNotFound when there is none.

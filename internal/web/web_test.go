@@ -140,6 +140,18 @@ func TestSignInIsLimited(t *testing.T) {
 	c.signIn("wanda") // others are not locked out
 }
 
+// A person has one login: what only looks like it, or differs by what nobody sees, is another.
+func TestOneLoginAPerson(t *testing.T) {
+	c, _ := serve(t)
+	try := func(login string) int {
+		return c.do("POST", "/api/session", map[string]string{"login": login, "password": demo.Password}, nil)
+	}
+	for _, login := range []string{"c\u00f3unter", "\uff43ounter", "coun\u200bter", "co\u0301unter", "counter\u00ad"} {
+		assert.Equal(t, 401, try(login), "%q", login)
+	}
+	assert.Equal(t, 200, try(" Counter "), "as people type it")
+}
+
 func TestCookieAndHeaders(t *testing.T) {
 	c, _ := serve(t)
 	b, _ := json.Marshal(map[string]string{"login": "jory", "password": demo.Password})

@@ -93,7 +93,7 @@ func ReadCSV(r io.Reader, c *circuit.Circuit) ([]Entry, error) {
 		if slices.ContainsFunc(out, func(e Entry) bool { return e.Code == code }) {
 			return nil, fmt.Errorf("line %d: code %d stands here twice: join the two", line, code)
 		}
-		e := Entry{Code: code, Says: strings.TrimSpace(rec[1]), Faults: []string{}}
+		e := Entry{Code: code, Says: strings.TrimSpace(plain(rec[1])), Faults: []string{}}
 		if e.Says == "" {
 			return nil, fmt.Errorf("line %d: code %d has no meaning", line, code)
 		}
@@ -122,10 +122,25 @@ func WriteCSV(w io.Writer, c *circuit.Circuit, es []Entry) error {
 		for i, f := range e.Faults {
 			words[i] = Plain(c, f)
 		}
-		_ = cw.Write([]string{strconv.Itoa(e.Code), e.Says, strings.Join(words, " | ")})
+		_ = cw.Write([]string{strconv.Itoa(e.Code), harmless(e.Says), strings.Join(words, " | ")})
 	}
 	cw.Flush()
 	return cw.Error()
+}
+
+// harmless puts a quote before what a spreadsheet would run; plain takes it off again.
+func harmless(s string) string {
+	if s != "" && strings.ContainsRune("=+-@\t\r'", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}
+
+func plain(s string) string {
+	if len(s) > 1 && s[0] == '\'' && strings.ContainsRune("=+-@\t\r'", rune(s[1])) {
+		return s[1:]
+	}
+	return s
 }
 
 // WrongTable is how far a code is believed when only the controller's own table

@@ -77,6 +77,18 @@ func TestPlainWords(t *testing.T) {
 	}
 }
 
+// What a spreadsheet would run is written as text, and comes back as it was.
+func TestFormulasAreText(t *testing.T) {
+	c := traction(t)
+	es := []Entry{{2, "=HYPERLINK(1)", []string{}}, {3, "'quoted", []string{}}, {4, "-1 V", []string{"motor.seized"}}, {7, "plain", []string{}}}
+	var b bytes.Buffer
+	require.NoError(t, WriteCSV(&b, c, es))
+	assert.NotContains(t, b.String(), ",=")
+	again, err := ReadCSV(&b, c)
+	require.NoError(t, err)
+	assert.Equal(t, es, again)
+}
+
 func FuzzReadCSV(f *testing.F) {
 	c := traction(f)
 	f.Add("code,meaning,faults\n3,Motor,motor.seized\n")

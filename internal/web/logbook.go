@@ -433,7 +433,7 @@ func (s *Server) export(w http.ResponseWriter, r *http.Request) {
 		if l.Price != nil {
 			price = strconv.FormatFloat(*l.Price, 'f', 2, 64)
 		}
-		return []string{l.OpenedAt.Format(time.RFC3339), closed, safe(l.Machine), safe(l.Title), safe(l.Complaint), safe(l.Says), safe(l.Fault), l.Option, price, strconv.Itoa(e.Readings)}
+		return []string{l.OpenedAt.Format(time.RFC3339), closed, safe(l.Machine), safe(l.Title), safe(l.Complaint), safe(l.Says), safe(l.Fault), safe(l.Option), price, strconv.Itoa(e.Readings)}
 	}
 	format := q.Get("format")
 	name := "logbook-" + time.Now().Format(time.DateOnly)

@@ -903,35 +903,50 @@ func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views 
 		tell[views[i].class] += views[i].w * math.Min(d, 5)
 	}
 	top := a.topClasses(views, classes, 2)
-	for _, c := range a.topClasses(views, tell, 4) {
+	order := a.topClasses(views, tell, len(classes))
+	for _, c := range order[:min(4, len(order))] {
 		if !slices.Contains(top, c) {
 			top = append(top, c)
 		}
 	}
 	for _, c := range top {
-		x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}
-		var own []forecast
-		var ws []float64
-		t, openW := 0.0, 0.0
-		for i := range views {
-			switch {
-			case views[i].class != c:
-			case fc[i].open:
-				openW += views[i].w
-			default:
-				t += views[i].w
-				own, ws = append(own, fc[i]), append(ws, views[i].w)
-			}
-		}
-		if openW > t {
-			x.OL = true
-		} else if t > 0 {
-			lo, hi := band(own, ws, t)
-			b := a.possible(r.measure, r.unwarp(lo), r.unwarp(hi), 0)
-			x.Low, x.High = b.Low, b.High
-		}
-		sg.Expects = append(sg.Expects, x)
+		sg.Expects = append(sg.Expects, a.expectOf(c, classes, views, fc, r))
 	}
+	// A reason needs one that reads otherwise: the likeliest such, where none of these does.
+	for _, c := range order {
+		if slices.ContainsFunc(sg.Expects, func(x Expect) bool { return sg.Expects[0].parts(x) }) {
+			break
+		}
+		if x := a.expectOf(c, classes, views, fc, r); !slices.Contains(top, c) && sg.Expects[0].parts(x) {
+			sg.Expects = append(sg.Expects, x)
+		}
+	}
+}
+
+// expectOf is what one suspect predicts of a reading.
+func (a *Adviser) expectOf(c int, classes []float64, views []cellView, fc []forecast, r *reading) Expect {
+	x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}
+	var own []forecast
+	var ws []float64
+	t, openW := 0.0, 0.0
+	for i := range views {
+		switch {
+		case views[i].class != c:
+		case fc[i].open:
+			openW += views[i].w
+		default:
+			t += views[i].w
+			own, ws = append(own, fc[i]), append(ws, views[i].w)
+		}
+	}
+	if openW > t {
+		x.OL = true
+	} else if t > 0 {
+		lo, hi := band(own, ws, t)
+		b := a.possible(r.measure, r.unwarp(lo), r.unwarp(hi), 0)
+		x.Low, x.High = b.Low, b.High
+	}
+	return x
 }
 
 // band is where nine readings in ten of a mixture lie: from the lower bound of the cell at a
@@ -1013,6 +1028,9 @@ func (a *Adviser) because(s *Suggestion) {
 			s.Because = say(x) + "; " + say(y)
 			return
 		}
+	}
+	if len(s.Expects) > 0 { // what tells is a seldom kind of fault in each of them
+		s.Because = say(s.Expects[0]) + "; anything else tells at once"
 	}
 }
 

@@ -552,11 +552,15 @@ func insertEvidence(ctx context.Context, tx *sql.Tx, job uuid.UUID, e *casefile.
 	return err
 }
 
+// parseTime reads when something was taken. A device whose clock has lost its year says what cannot
+// be: the reading is kept, at the time it arrives.
 func parseTime(s string) time.Time {
-	if t, err := time.Parse(time.RFC3339Nano, s); err == nil {
-		return t.UTC()
+	now := time.Now().UTC()
+	t, err := time.Parse(time.RFC3339Nano, s)
+	if err != nil || t.Year() < 2000 || t.After(now.AddDate(0, 0, 1)) {
+		return now
 	}
-	return time.Now().UTC()
+	return t.UTC()
 }
 
 // Job loads one job whole; ErrNotFound when there is none.

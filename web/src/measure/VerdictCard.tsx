@@ -73,7 +73,7 @@ export function VerdictCard({
             Repair or replace? <kbd>G D</kbd>
           </Button>
         )}
-        <Button onClick={onMore}>{canMore ? "One more reading first" : "Enter another reading"}</Button>
+        {canMore && <Button onClick={onMore}>One more reading first</Button>}
         {onOwn && <OwnPicker onOwn={onOwn} />}
       </div>
     </section>

@@ -137,15 +137,15 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 
 	// Put back: the same in reverse, ticked by key; what is left over blocks.
 	x.keys(input.Escape, 'g', 'p')
-	x.sees("h1", "25 of 25 still to go back")
+	x.sees("h1", "24 of 24 still to go back") // the rough bearing is a finding
 	x.sees(".back-item.next-up", "hose")
 	assert.Contains(t, x.page().MustElement(".back").MustText(), "cannot be proved")
-	for range 24 {
+	for range 23 {
 		was := x.page().MustElement("h1").MustText()
 		x.keys(input.Enter)
 		x.until("the next thing to put back", func() bool { return x.page().MustElement("h1").MustText() != was })
 	}
-	x.sees("h1", "1 of 25 still to go back")
+	x.sees("h1", "1 of 24 still to go back")
 	x.sees(".back li", "Stored codes: read, note, clear")
 	x.press(".back-item button", "does not go back")
 	x.page().MustElement(`input[aria-label="Why it does not go back"]`).MustInput("stays off until the harbour test").MustType(input.Enter)

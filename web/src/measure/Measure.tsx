@@ -98,7 +98,9 @@ export default function Measure() {
     [mains],
   );
 
-  const busy = enter.isPending || later !== now;
+  // While the card of the last entry still stands, an answer would be given to it twice. A card drawn anew with the
+  // same question takes what is entered: an Enter must not be lost because the same advice came once more.
+  const busy = enter.isPending || basisOf(later.job) !== basis || later.state !== state;
   const { mutate, mutateAsync, reset, error } = enter;
   const entering = useMemo(
     () => ({ mutate, mutateAsync, reset, error, isPending: busy }),

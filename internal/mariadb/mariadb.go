@@ -79,6 +79,13 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
+	// A server that starts clears the temporary tables it finds in its
+	// temporary folder: shared, that takes another server's from under it, and
+	// a new database's too while it is made.
+	temporary := filepath.Join(dir, "tmp")
+	if err := os.MkdirAll(temporary, 0o700); err != nil {
+		return nil, err
+	}
 	// Root must not run a database: it drops to the user that Debian's package made.
 	asUser := ""
 	if os.Geteuid() == 0 {
@@ -88,17 +95,11 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		}
 	}
 	if fresh {
-		if err := install(ctx, data, asUser); err != nil {
+		if err := install(ctx, data, temporary, asUser); err != nil {
 			return nil, err
 		}
 	}
 	if err := os.WriteFile(filepath.Join(dir, "port"), []byte(strconv.Itoa(port)+"\n"), 0o600); err != nil {
-		return nil, err
-	}
-	// A server that starts clears the temporary tables it finds in its
-	// temporary folder: shared, that takes another server's from under it.
-	temporary := filepath.Join(dir, "tmp")
-	if err := os.MkdirAll(temporary, 0o700); err != nil {
 		return nil, err
 	}
 	initFile := filepath.Join(dir, "init.sql")
@@ -267,21 +268,31 @@ func find(names ...string) (string, error) {
 	return "", fmt.Errorf("%s is missing: install Debian's mariadb-server (apt-get install mariadb-server)", names[0])
 }
 
-func install(ctx context.Context, data, asUser string) error {
+func install(ctx context.Context, data, temporary, asUser string) error {
 	bin, err := find("mariadb-install-db", "mysql_install_db")
 	if err != nil {
 		return err
 	}
 	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
-	args := []string{"--no-defaults", "--datadir=" + data, "--skip-test-db", "--auth-root-authentication-method=socket"}
+	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--skip-test-db", "--auth-root-authentication-method=socket"}
 	if asUser != "" {
 		args = append(args, "--user="+asUser)
 	}
 	if out, err := exec.CommandContext(ctx, bin, args...).CombinedOutput(); err != nil {
-		return fmt.Errorf("the new database cannot be made in %s: %w: %s", data, err, lastLine(out))
+		return fmt.Errorf("the new database cannot be made in %s: %w: %s", data, err, cause(out))
 	}
 	return nil
+}
+
+// cause is the first line that says what went wrong, or the last there is: what follows it is where to ask for help.
+func cause(b []byte) string {
+	for l := range strings.Lines(string(b)) {
+		if strings.Contains(l, "[ERROR]") || strings.HasPrefix(l, "FATAL") || strings.HasPrefix(l, "ERROR") {
+			return strings.TrimSpace(l)
+		}
+	}
+	return lastLine(b)
 }
 
 func lastLine(b []byte) string {

@@ -79,9 +79,8 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	// A server that starts clears the temporary tables it finds in its
-	// temporary folder: shared, that takes another server's from under it, and
-	// a new database's too while it is made.
+	// A server that starts clears the temporary tables it finds in its temporary folder:
+	// shared, that takes them from under another, and from a new database while it is made.
 	temporary := filepath.Join(dir, "tmp")
 	if err := os.MkdirAll(temporary, 0o700); err != nil {
 		return nil, err

@@ -138,7 +138,14 @@ func serverCmds() []*cobra.Command {
 		},
 	}
 	openapi.Flags().StringVar(&out, "out", "openapi.json", "file to write")
-	return []*cobra.Command{serveCmd, demoCmd, openapi}
+	access := &cobra.Command{
+		Use:    "access",
+		Short:  "Print who may do what, as it stands in docs/access.md",
+		Hidden: true,
+		Args:   cobra.NoArgs,
+		Run:    func(*cobra.Command, []string) { fmt.Print(web.AccessMarkdown()) },
+	}
+	return []*cobra.Command{serveCmd, demoCmd, openapi, access}
 }
 
 // forget removes a demo's data. It removes only what is a database of ours.

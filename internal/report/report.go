@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"strings"
 	"time"
 
 	"github.com/go-pdf/fpdf"
@@ -17,6 +18,7 @@ import (
 // Paper is the text of one paper. The interface draws the same sections.
 type Paper struct {
 	Workshop string    `json:"workshop"`
+	Address  string    `json:"address,omitempty" doc:"lines under the workshop's name"`
 	Job      string    `json:"job" doc:"short number"`
 	Title    string    `json:"title"`
 	Sub      string    `json:"sub"`
@@ -137,12 +139,18 @@ func (p *Paper) Write(w io.Writer, photos []Photo) error {
 	s := newSheet(fpdf.SizeType{Wd: 210, Ht: 297})
 	s.SetTitle(p.Title+" "+p.Job, true)
 	s.AliasNbPages("")
+	s.font(8, false, grey)
+	foot := s.SplitText(strings.ReplaceAll(p.Foot, "\n", " "), 150)
+	foot = foot[:min(len(foot), 4)]
+	s.SetAutoPageBreak(true, 16+3.6*float64(max(len(foot)-1, 0)))
 	s.SetFooterFunc(func() {
-		s.SetY(-13)
+		s.SetY(-13 - 3.6*float64(max(len(foot)-1, 0)))
 		s.font(8, false, grey)
-		s.CellFormat(0, 4, p.Foot, "", 0, "L", false, 0, "")
+		for _, l := range foot {
+			s.CellFormat(150, 3.6, l, "", 1, "L", false, 0, "")
+		}
 		if s.PageCount() > 1 || s.PageNo() > 1 {
-			s.SetX(16)
+			s.SetXY(16, s.GetY()-3.6)
 			s.CellFormat(0, 4, fmt.Sprintf("page %d of {nb}", s.PageNo()), "", 0, "R", false, 0, "")
 		}
 	})
@@ -150,6 +158,9 @@ func (p *Paper) Write(w io.Writer, photos []Photo) error {
 	s.font(9, false, grey)
 	s.CellFormat(0, 5, p.Workshop, "", 0, "L", false, 0, "")
 	s.CellFormat(0, 5, "Job "+p.Job+" · "+day(p.Opened), "", 1, "R", false, 0, "")
+	if p.Address != "" {
+		s.para(8, false, grey, p.Address)
+	}
 	s.SetDrawColor(copper[0], copper[1], copper[2])
 	s.SetLineWidth(0.8)
 	s.Line(16, s.GetY()+1, s.width()-16, s.GetY()+1)

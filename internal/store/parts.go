@@ -109,3 +109,33 @@ func (s *Store) PutSetting(ctx context.Context, name, value string) error {
 	_, err := s.DB.ExecContext(ctx, "INSERT INTO settings (name, value) VALUES (?,?) ON DUPLICATE KEY UPDATE value=VALUES(value)", name, value)
 	return err
 }
+
+// ErrStale: somebody else changed it since it was read.
+var ErrStale = errors.New("somebody else changed this meanwhile")
+
+// SettingAt reads a setting with its revision; "" and 0 where it was never set.
+func (s *Store) SettingAt(ctx context.Context, name string) (value string, revision int, err error) {
+	err = s.DB.QueryRowContext(ctx, "SELECT value, revision FROM settings WHERE name = ?", name).Scan(&value, &revision)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", 0, nil
+	}
+	return value, revision, err
+}
+
+// PutSettingAt sets one that still has the revision it was read at; ErrStale where it has another.
+func (s *Store) PutSettingAt(ctx context.Context, name, value string, revision int, a Act) error {
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		var now int
+		err := tx.QueryRowContext(ctx, "SELECT revision FROM settings WHERE name = ? FOR UPDATE", name).Scan(&now)
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		if now != revision {
+			return ErrStale
+		}
+		if _, err := tx.ExecContext(ctx, "INSERT INTO settings (name, value, revision) VALUES (?,?,1) ON DUPLICATE KEY UPDATE value = VALUES(value), revision = revision + 1", name, value); err != nil {
+			return err
+		}
+		return addAct(ctx, tx, a)
+	})
+}

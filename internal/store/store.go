@@ -179,66 +179,10 @@ func (s *Store) tx(ctx context.Context, f func(tx *sql.Tx) error) error {
 // NewID makes a UUIDv7.
 func NewID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
 
-// User is someone who signs in.
-type User struct {
-	ID    uuid.UUID
-	Login string
-	Name  string
-	Role  string // owner, technician, trainee, counter
-	Hash  string
-}
-
-// PutUser adds a user, or changes name, role and password of that login.
-func (s *Store) PutUser(ctx context.Context, u User) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6))
-		ON DUPLICATE KEY UPDATE name=VALUES(name), role=VALUES(role), password_hash=VALUES(password_hash)`, u.ID[:], u.Login, u.Name, u.Role, u.Hash)
-	return err
-}
-
-// UserByLogin finds a user by a login in small letters; ErrNotFound when there is none. Letter by
-// letter: to the database an accent or a sign that nobody sees is no difference.
-func (s *Store) UserByLogin(ctx context.Context, login string) (User, error) {
-	return s.user(ctx, "LOWER(login) = ? COLLATE utf8mb4_bin", login)
-}
-
-// UserByID finds a user; ErrNotFound when there is none.
-func (s *Store) UserByID(ctx context.Context, id uuid.UUID) (User, error) {
-	return s.user(ctx, "id = ?", id[:])
-}
-
-func (s *Store) user(ctx context.Context, where string, arg any) (User, error) {
-	var u User
-	err := s.DB.QueryRowContext(ctx, "SELECT id, login, name, role, password_hash FROM users WHERE "+where, arg).Scan(&u.ID, &u.Login, &u.Name, &u.Role, &u.Hash)
-	return u, notFound(err)
-}
-
 func notFound(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
 	}
-	return err
-}
-
-// Attempt records a sign-in attempt and returns how many there were within the
-// last ten minutes, this one included. It goes through the database, so that
-// several servers count together.
-func (s *Store) Attempt(ctx context.Context, who [32]byte) (int, error) {
-	n := 0
-	err := s.tx(ctx, func(tx *sql.Tx) error {
-		if _, err := tx.ExecContext(ctx, "DELETE FROM sign_in_attempts WHERE at < UTC_TIMESTAMP(6) - INTERVAL 10 MINUTE"); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, "INSERT INTO sign_in_attempts (who, at) VALUES (?, UTC_TIMESTAMP(6))", who[:]); err != nil {
-			return err
-		}
-		return tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM sign_in_attempts WHERE who = ?", who[:]).Scan(&n)
-	})
-	return n, err
-}
-
-// ForgetAttempts clears the count after a good sign-in.
-func (s *Store) ForgetAttempts(ctx context.Context, who [32]byte) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM sign_in_attempts WHERE who = ?", who[:])
 	return err
 }
 

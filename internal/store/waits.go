@@ -26,31 +26,6 @@ type Schedule struct {
 	Name   string // of the person
 }
 
-// Person is somebody a job can be given to.
-type Person struct {
-	ID   uuid.UUID
-	Name string
-	Role string
-}
-
-// People lists who works here, by name.
-func (s *Store) People(ctx context.Context) ([]Person, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT id, name, role FROM users ORDER BY name")
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := []Person{}
-	for rows.Next() {
-		var p Person
-		if err := rows.Scan(&p.ID, &p.Name, &p.Role); err != nil {
-			return nil, err
-		}
-		out = append(out, p)
-	}
-	return out, rows.Err()
-}
-
 // Waits lists what open waits there are, of one job or of all, what ends first before the rest.
 func (s *Store) Waits(ctx context.Context, job *uuid.UUID) ([]Wait, error) {
 	where, args := "w.ended_at IS NULL", []any{}

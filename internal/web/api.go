@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
@@ -21,15 +22,10 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/intake"
 	"corriente/core/unit"
+	"corriente/internal/people"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
 )
-
-// Me is who is signed in.
-type Me struct {
-	Name string `json:"name"`
-	Role string `json:"role" enum:"owner,technician,trainee,counter"`
-}
 
 // Machine is something that is brought in.
 type Machine struct {
@@ -208,7 +204,7 @@ type JobIn struct {
 	State string `query:"state" maxLength:"64" doc:"the state whose current path is drawn"`
 }
 
-func (s *Server) routes() {
+func (s *Server) routes(r chi.Router) {
 	get := func(id, p, sum string) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodGet, Path: p, Summary: sum}
 	}
@@ -218,55 +214,14 @@ func (s *Server) routes() {
 	put := func(id, p, sum string) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPut, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 1 << 20}
 	}
+	s.api.UseMiddleware(s.admit)
 	s.sessionRoutes(get, post)
+	s.peopleRoutes(get, put, post)
+	s.houseRoutes(get, put, post)
 
 	huma.Register(s.api, get("board", "/api/board", "Jobs, the open ones or all"), s.board)
-	huma.Register(s.api, get("machines", "/api/machines", "All machines"), func(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
-		ms, err := s.st.Machines(ctx)
-		if err != nil {
-			return nil, s.fail("machines", err)
-		}
-		list := make([]Machine, 0, len(ms))
-		for _, m := range ms {
-			list = append(list, machineOut(m))
-		}
-		return body(list), nil
-	})
-	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), func(ctx context.Context, in *struct {
-		JobIn
-		Body MachineIn
-	}) (*out[Machine], error) {
-		if _, err := s.mayWrite(ctx); err != nil {
-			return nil, err
-		}
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such machine.")
-		}
-		b := in.Body
-		if err := builtInTime(b.Built); err != nil {
-			return nil, err
-		}
-		m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind), Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
-		if m.Name == "" {
-			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
-		}
-		if err := s.st.ChangeMachine(ctx, m); err != nil {
-			return nil, s.fail("machine", err)
-		}
-		now, err := s.st.Machine(ctx, id)
-		if err != nil {
-			return nil, s.fail("machine", err)
-		}
-		return body(machineOut(*now)), nil
-	})
+	s.machineRoutes(get, put)
 	huma.Register(s.api, get("circuits", "/api/circuits", "All circuit families"), func(ctx context.Context, _ *struct{}) (*out[[]*circuit.Circuit], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		var list []*circuit.Circuit
 		for _, id := range intake.Order() {
 			c, err := circuit.Family(id)
@@ -299,15 +254,62 @@ func (s *Server) routes() {
 	s.workshopRoutes(get, post)
 	s.instrumentRoutes(get)
 	s.traceRoutes(get)
+
+	raw := func(op huma.Operation, h http.HandlerFunc) { s.raw(r, op, h) }
+	raw(get("events", "/api/events", "Which jobs were changed, as server-sent events"), s.events)
+	raw(get("live", "/api/instruments/{id}/live", "What a meter shows, as server-sent events"), s.live)
+	raw(get("capture", "/api/instruments/{id}/capture", "A current trace from a scope"), s.capture)
+	raw(get("export_logbook", "/api/logbook/export", "The logbook as a list"), s.export)
+	raw(get("print", "/api/jobs/{id}/report/{kind}", "A job's paper as PDF: customer, file or label"), s.pdf)
+	raw(post("open_trace", "/api/traces", "Read and analyse a trace file"), s.openTrace)
+	raw(get("zoom_trace", "/api/traces/{id}/zoom", "A stretch of an open trace"), s.zoomTrace)
+	raw(get("compare_traces", "/api/traces/{id}/compare", "Two open traces side by side"), s.compareTraces)
+}
+
+// machineRoutes are what is known of the machines themselves.
+func (s *Server) machineRoutes(get, put opFunc) {
+	huma.Register(s.api, get("machines", "/api/machines", "All machines"), func(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
+		ms, err := s.st.Machines(ctx)
+		if err != nil {
+			return nil, s.fail("machines", err)
+		}
+		list := make([]Machine, 0, len(ms))
+		for _, m := range ms {
+			list = append(list, machineOut(m))
+		}
+		return body(list), nil
+	})
+	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), func(ctx context.Context, in *struct {
+		JobIn
+		Body MachineIn
+	}) (*out[Machine], error) {
+		id, err := uuid.Parse(in.ID)
+		if err != nil {
+			return nil, huma.Error404NotFound("There is no such machine.")
+		}
+		b := in.Body
+		if err := builtInTime(b.Built); err != nil {
+			return nil, err
+		}
+		m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind), Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
+		if m.Name == "" {
+			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
+		}
+		if err := s.st.ChangeMachine(ctx, m); err != nil {
+			return nil, s.fail("machine", err)
+		}
+		now, err := s.st.Machine(ctx, id)
+		if err != nil {
+			return nil, s.fail("machine", err)
+		}
+		return body(machineOut(*now)), nil
+	})
 }
 
 // board lists the jobs.
 func (s *Server) board(ctx context.Context, in *struct {
 	All bool `query:"all"`
 }) (*out[[]Row], error) {
-	if _, err := s.signedIn(ctx); err != nil {
-		return nil, err
-	}
 	rows, err := s.st.Board(ctx, in.All)
 	if err != nil {
 		return nil, s.fail("board", err)
@@ -379,44 +381,8 @@ func machineOut(m store.Machine) Machine {
 
 type opFunc func(id, path, summary string) huma.Operation
 
-func (s *Server) sessionRoutes(get, post opFunc) {
-	s.api.UseMiddleware(func(ctx huma.Context, next func(huma.Context)) {
-		next(huma.WithValue(ctx, addrKey{}, ctx.RemoteAddr()))
-	})
-	huma.Register(s.api, get("me", "/api/session", "Who is signed in"), func(ctx context.Context, _ *struct{}) (*out[Me], error) {
-		u, err := s.signedIn(ctx)
-		if err != nil {
-			return nil, err
-		}
-		return body(Me{u.Name, u.Role}), nil
-	})
-	huma.Register(s.api, post("sign_in", "/api/session", "Sign in"), func(ctx context.Context, in *struct {
-		Body struct {
-			Login    string `json:"login" minLength:"1" maxLength:"64"`
-			Password string `json:"password" minLength:"1" maxLength:"200"`
-		}
-	}) (*out[Me], error) {
-		addr, _ := ctx.Value(addrKey{}).(string)
-		u, err := s.signIn(ctx, in.Body.Login, in.Body.Password, addr)
-		if err != nil {
-			return nil, err
-		}
-		return body(Me{u.Name, u.Role}), nil
-	})
-	huma.Register(s.api, huma.Operation{OperationID: "sign_out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: 204},
-		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-			if err := s.sm.Destroy(ctx); err != nil {
-				return nil, s.fail("sign-out", err)
-			}
-			return nil, nil
-		})
-}
-
-// load reads a job for someone who is signed in.
+// load reads a job.
 func (s *Server) load(ctx context.Context, id string) (*store.Job, error) {
-	if _, err := s.signedIn(ctx); err != nil {
-		return nil, err
-	}
 	u, err := uuid.Parse(id)
 	if err != nil {
 		return nil, huma.Error404NotFound("There is no job at this address.")
@@ -543,9 +509,13 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	if err != nil {
 		return nil, s.fail("picture", err)
 	}
+	set, err := s.ws.Settings(ctx)
+	if err != nil {
+		return nil, s.fail("settings", err)
+	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, Proved: j.Proved, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{}, Work: workshop.Repairs(j),
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{}, Work: workshop.Repairs(j, set.Zone()),
 		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
 		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {
@@ -650,10 +620,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			Answers      map[string]string `json:"answers,omitempty" doc:"what was answered on the way here: evidence at once"`
 		}
 	}) (*out[JobView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		b := in.Body
 		id, err1 := uuid.Parse(b.ID)
 		mid, err2 := uuid.Parse(b.MachineID)
@@ -730,9 +697,6 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				Acknowledge   string              `json:"acknowledge,omitempty" maxLength:"64" doc:"a state whose caution was read and understood"`
 			}
 		}) (*out[JobView], error) {
-			if _, err := s.mayWrite(ctx); err != nil {
-				return nil, err
-			}
 			id, err := uuid.Parse(in.ID)
 			if err != nil {
 				return nil, huma.Error404NotFound("There is no job at this address.")
@@ -810,10 +774,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 		}
 	}
 	huma.Register(s.api, post("add_evidence", "/api/jobs/{id}/evidence", "Enter readings or observations"), func(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		id, err := uuid.Parse(in.ID)
 		if err != nil {
 			return nil, huma.Error404NotFound("There is no job at this address.")
@@ -851,10 +812,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			Out bool `json:"out"`
 		}
 	}) (*out[JobView], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		id, err1 := uuid.Parse(in.ID)
 		eid, err2 := uuid.Parse(in.Evidence)
 		if err1 != nil || err2 != nil {
@@ -869,7 +827,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 		}
 		return s.view(ctx, j, in.State)
 	})
-	huma.Register(s.api, post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing"),
+	huma.Register(s.api, allow(people.See, post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing")),
 		func(ctx context.Context, in *struct {
 			JobIn
 			Body Evidence
@@ -918,10 +876,7 @@ func (s *Server) caseRoutes() {
 			ID      string `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
 			RawBody []byte `contentType:"application/json"`
 		}) (*out[JobView], error) {
-			u, err := s.mayWrite(ctx)
-			if err != nil {
-				return nil, err
-			}
+			u := caller(ctx)
 			id, err := uuid.Parse(in.ID)
 			if err != nil {
 				return nil, huma.Error422UnprocessableEntity("The new job needs an id of its own.")

@@ -35,6 +35,10 @@ var keptIn = map[string]string{
 	"InstrumentView.address": "", "InstrumentView.name": "instruments.name", "JobNote.text": "job_notes.text", "ParameterIn.name": "", "PlateIn.power": "", "Put_scheduleRequest.person": "", "Put_scheduleRequest.bench": "jobs.bench", "Put_waitRequest.note": "job_waits.note", "PlateIn.voltage": "", "PlateIn.current": "", "PlateIn.speed": "", "ParameterIn.size": "", "ParameterIn.value": "",
 	"Put_craft_noteRequest.text": "", "Put_craft_noteRequest.words": "", "Sign_inRequest.login": "users.login", "SpecIn.from": "", "SpecIn.high": "", "SpecIn.low": "", "SpecIn.to": "",
 	"Start_attemptRequest.circuit": "", "Start_attemptRequest.exercise": "", "DrilledRequest.circuit": "", "DrilledRequest.kind": "drills.kind", "SupplierRequest.address": "settings.value", "TraceView.name": "traces.name",
+	// Names and logins are shortened to less by package people, which says so; secrets are kept as hashes.
+	"Add_personRequest.login": "", "Add_personRequest.name": "", "Change_nameRequest.name": "", "Change_personRequest.name": "", "Admit_deviceRequest.name": "", "SetupIn.login": "", "SetupIn.name": "",
+	"AcceptRequest.password": "", "AcceptRequest.token": "", "LinkIn.token": "", "Change_passwordRequest.new": "", "Change_passwordRequest.old": "", "Change_pinRequest.password": "", "Change_pinRequest.pin": "", "SetupIn.code": "", "SetupIn.password": "", "Sign_in_by_pinRequest.pin": "",
+	"Preferences.meter": "users.preferences", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value",
 }
 
 type schemaDoc struct {

@@ -13,11 +13,45 @@ import (
 // hub tells everybody who looks that a job was changed. It holds no history: who
 // was away reads the job anew.
 type hub struct {
-	mu  sync.Mutex
-	out map[chan string]struct{}
+	mu        sync.Mutex
+	out       map[chan string]struct{}
+	following map[*follower]struct{}
 }
 
-func newHub() *hub { return &hub{out: map[chan string]struct{}{}} }
+func newHub() *hub {
+	return &hub{out: map[chan string]struct{}{}, following: map[*follower]struct{}{}}
+}
+
+// follower is a stream that ends when whoever listens is signed out.
+type follower struct {
+	left chan struct{} // somebody was signed out: look whether it was this one
+}
+
+func (h *hub) follow() *follower {
+	f := &follower{make(chan struct{}, 1)}
+	h.mu.Lock()
+	h.following[f] = struct{}{}
+	h.mu.Unlock()
+	return f
+}
+
+func (h *hub) unfollow(f *follower) {
+	h.mu.Lock()
+	delete(h.following, f)
+	h.mu.Unlock()
+}
+
+// someoneLeft makes every stream look whether its listener is still signed in.
+func (h *hub) someoneLeft() {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for f := range h.following {
+		select {
+		case f.left <- struct{}{}:
+		default:
+		}
+	}
+}
 
 func (h *hub) join() chan string {
 	ch := make(chan string, 32)
@@ -78,10 +112,8 @@ func (s *stream) send(event string, data any) error {
 
 // events streams which jobs were changed.
 func (s *Server) events(w http.ResponseWriter, r *http.Request) {
-	if _, err := s.signedIn(r.Context()); err != nil {
-		writeProblem(w, http.StatusUnauthorized, "Sign in first.")
-		return
-	}
+	ctx, stop := s.whileSignedIn(r.Context())
+	defer stop()
 	ch := s.hub.join()
 	defer s.hub.leave(ch)
 	out := openStream(w)
@@ -93,7 +125,7 @@ func (s *Server) events(w http.ResponseWriter, r *http.Request) {
 	for {
 		var err error
 		select {
-		case <-r.Context().Done():
+		case <-ctx.Done():
 			return
 		case <-s.closing:
 			return

@@ -5,15 +5,14 @@ package web
 
 import (
 	"context"
-	"crypto/sha256"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
+	"net/netip"
 	"path"
 	"strings"
 	"sync"
@@ -25,9 +24,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
-	"github.com/google/uuid"
 
-	"corriente/internal/password"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
 )
@@ -44,9 +41,6 @@ const requestTimeout = 20 * time.Second
 // statusGone answers a request whose sender has left; nobody reads it.
 const statusGone = 499
 
-// attemptsAllowed is how many sign-ins may fail within ten minutes.
-const attemptsAllowed = 8
-
 // Server answers requests. It keeps no state of its own but caches, so several
 // may run over one database.
 type Server struct {
@@ -58,11 +52,12 @@ type Server struct {
 	mux http.Handler
 	api huma.API
 
-	open    openTraces
-	photos  chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
-	hub     *hub
-	closing chan struct{}  // closed when the server ends: streams end with it
-	work    sync.WaitGroup // what was answered before it was done
+	open      openTraces
+	photos    chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
+	hub       *hub
+	setupCode string
+	closing   chan struct{}  // closed when the server ends: streams end with it
+	work      sync.WaitGroup // what was answered before it was done
 
 	sweeping sync.WaitGroup // of sessions that have ended
 	once     sync.Once
@@ -73,6 +68,10 @@ type Options struct {
 	UI     fs.FS // the built interface; nil serves the API alone
 	Log    *slog.Logger
 	Secure bool // the cookie is sent over HTTPS only
+	// SetupCode lets whoever types it set an empty installation up; empty lets nobody.
+	SetupCode string
+	// Proxies are the addresses whose word for where a request came from is believed.
+	Proxies []netip.Prefix
 	// Timeout is how long one request may take; 0 is twenty seconds. Tests on a busy machine give more.
 	Timeout time.Duration
 }
@@ -90,7 +89,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), photos: make(chan struct{}, 1), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, photos: make(chan struct{}, 1), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -99,7 +98,7 @@ func New(st *store.Store, o Options) *Server {
 	}
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody)
+	r.Use(middleware.RequestID, behind(o.Proxies), s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody)
 	r.Use(http.NewCrossOriginProtection().Handler)
 	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
 	r.Get("/healthz", func(w http.ResponseWriter, req *http.Request) {
@@ -111,21 +110,13 @@ func New(st *store.Store, o Options) *Server {
 		_, _ = w.Write([]byte("ok\n"))
 	})
 	r.Group(func(r chi.Router) {
-		r.Use(sm.LoadAndSave, s.members)
+		r.Use(sm.LoadAndSave)
 		cfg := huma.DefaultConfig("Corriente", "1")
 		cfg.Info.Description = "Finds out why a motor does not do its work. Errors are application/problem+json (RFC 9457)."
 		cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "/api/openapi", "", "/api/schemas"
 		cfg.CreateHooks = nil // no $schema links in bodies
 		s.api = humachi.New(r, cfg)
-		s.routes()
-		r.Get("/api/events", s.events)
-		r.Get("/api/instruments/{id}/live", s.live)
-		r.Get("/api/instruments/{id}/capture", s.capture)
-		r.Get("/api/logbook/export", s.export)
-		r.Get("/api/jobs/{id}/report/{kind}", s.pdf)
-		r.Post("/api/traces", s.openTrace)
-		r.Get("/api/traces/{id}/zoom", s.zoomTrace)
-		r.Get("/api/traces/{id}/compare", s.compareTraces)
+		s.routes(r)
 	})
 	r.NotFound(s.files)
 	s.mux = r
@@ -218,25 +209,6 @@ func timeout(after time.Duration) func(http.Handler) http.Handler {
 	}
 }
 
-// open lists what is answered without a session: the session itself, and what the API is.
-func open(r *http.Request) bool {
-	return r.URL.Path == "/api/session" || strings.HasPrefix(r.URL.Path, "/api/openapi") || strings.HasPrefix(r.URL.Path, "/api/schemas/")
-}
-
-// members turns away whoever is not signed in, before anything of the request is read. A
-// route that is added is closed by itself; what a role may do is the handler's to say.
-func (s *Server) members(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if !open(r) {
-			if _, err := s.signedIn(r.Context()); err != nil {
-				writeProblem(w, http.StatusUnauthorized, "Sign in first.")
-				return
-			}
-		}
-		next.ServeHTTP(w, r)
-	})
-}
-
 func limitBody(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/api/traces" { // bounds itself
@@ -289,72 +261,8 @@ func (s *Server) files(w http.ResponseWriter, r *http.Request) {
 	http.ServeFileFS(w, r, s.ui, name)
 }
 
-// who is the signed-in user of a request.
-type who struct {
-	ID   uuid.UUID
-	Name string
-	Role string
-}
-
-const (
-	keyUser = "user"
-	keyName = "name"
-	keyRole = "role"
-)
-
-// signedIn returns the user, or a 401.
-func (s *Server) signedIn(ctx context.Context) (who, error) {
-	id, err := uuid.Parse(s.sm.GetString(ctx, keyUser))
-	if err != nil {
-		return who{}, huma.Error401Unauthorized("Sign in first.")
-	}
-	return who{id, s.sm.GetString(ctx, keyName), s.sm.GetString(ctx, keyRole)}, nil
-}
-
-// mayWrite returns the user when their role may change jobs: the counter only
-// reads and prints.
-func (s *Server) mayWrite(ctx context.Context) (who, error) {
-	u, err := s.signedIn(ctx)
-	if err == nil && u.Role == "counter" {
-		err = huma.Error403Forbidden("The counter reads and prints; a technician changes a job.")
-	}
-	return u, err
-}
-
-type addrKey struct{}
-
-func (s *Server) signIn(ctx context.Context, login, pw, addr string) (who, error) {
-	login = strings.ToLower(strings.TrimSpace(login))
-	host, _, err := net.SplitHostPort(addr)
-	if err != nil {
-		host = addr
-	}
-	key := sha256.Sum256([]byte(login + "\x00" + host))
-	n, err := s.st.Attempt(ctx, key)
-	if err != nil {
-		return who{}, s.fail("sign-in", err)
-	}
-	if n > attemptsAllowed {
-		return who{}, huma.Error429TooManyRequests("Too many tries: wait ten minutes, or ask the owner for a new password.")
-	}
-	u, err := s.st.UserByLogin(ctx, login)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return who{}, s.fail("sign-in", err)
-	}
-	if !password.Check(pw, u.Hash) {
-		return who{}, huma.Error401Unauthorized("Name and password do not go together: check both.")
-	}
-	if err := s.st.ForgetAttempts(ctx, key); err != nil {
-		return who{}, s.fail("sign-in", err)
-	}
-	if err := s.sm.RenewToken(ctx); err != nil {
-		return who{}, s.fail("sign-in", err)
-	}
-	s.sm.Put(ctx, keyUser, u.ID.String())
-	s.sm.Put(ctx, keyName, u.Name)
-	s.sm.Put(ctx, keyRole, u.Role)
-	return who{u.ID, u.Name, u.Role}, nil
-}
+// keySignIn holds, in a session, the id of the sign-in.
+const keySignIn = "sign_in"
 
 // fail turns an error of the store into what a person is told; the cause goes to
 // the log.
@@ -362,6 +270,14 @@ func (s *Server) fail(what string, err error) error {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("There is no such thing here: it may have been opened from an old link.")
+	case errors.Is(err, store.ErrTaken):
+		return huma.Error409Conflict("Somebody signs in by this name already: give another.")
+	case errors.Is(err, store.ErrLastOwner):
+		return huma.Error409Conflict("This is the last owner who can sign in: make somebody else owner first.")
+	case errors.Is(err, store.ErrExpired):
+		return huma.Error410Gone("This link was used or is too old: ask the owner for a new one.")
+	case errors.Is(err, store.ErrStale):
+		return huma.Error412PreconditionFailed("Somebody else changed this meanwhile: what you typed is still here, look at theirs and save again.")
 	case errors.Is(err, store.ErrConflict):
 		return huma.Error409Conflict("This id is already used for something else: start again.")
 	case errors.Is(err, context.Canceled), errors.Is(err, sql.ErrTxDone): // a transaction ends with its request
@@ -382,11 +298,15 @@ func (s *Server) fail(what string, err error) error {
 
 // Document returns the OpenAPI document without a database, for generating the
 // interface's types.
-func Document() ([]byte, error) {
+func Document() ([]byte, error) { return declared().OpenAPI() }
+
+// declared is a server that has its operations and nothing to answer them with.
+func declared() *Server {
 	s := &Server{ws: &workshop.Service{Advisers: workshop.NewAdvisers(requestTimeout)}, sm: scs.New(), log: slog.Default()}
 	cfg := huma.DefaultConfig("Corriente", "1")
 	cfg.CreateHooks = nil
-	s.api = humachi.New(chi.NewRouter(), cfg)
-	s.routes()
-	return s.OpenAPI()
+	r := chi.NewRouter()
+	s.api = humachi.New(r, cfg)
+	s.routes(r)
+	return s
 }

@@ -18,9 +18,11 @@ import (
 // openRoutes are answered without a session; every other route must be refused.
 var openRoutes = []string{
 	"GET /healthz",
-	"GET /api/session", // itself a 401 until somebody signs in
 	"POST /api/session",
 	"DELETE /api/session",
+	"GET /api/setup", "POST /api/setup",
+	"POST /api/invitation", "POST /api/invitation/accept",
+	"GET /api/shift", "POST /api/shift",
 	"GET /api/openapi.json", "GET /api/openapi.yaml", "GET /api/openapi-3.0.json", "GET /api/openapi-3.0.yaml",
 	"GET /api/schemas/{schema}",
 }

@@ -15,6 +15,7 @@ import (
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
 	"corriente/core/strip"
+	"corriente/internal/people"
 	"corriente/internal/store"
 )
 
@@ -142,21 +143,19 @@ func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*
 	return s.stripView(ctx, j)
 }
 
-// writeTo is [Server.mayWriteTo] with the job itself, and the id of what is written.
+// writeTo is [Server.writesTo] with the job itself, and the id of what is written.
 func (s *Server) writeTo(ctx context.Context, job, of string) (u who, id uuid.UUID, j *store.Job, err error) {
-	if u, _, id, err = s.mayWriteTo(ctx, job, of); err != nil {
+	if u, _, id, err = s.writesTo(ctx, job, of); err != nil {
 		return u, id, nil, err
 	}
 	j, err = s.load(ctx, job)
 	return u, id, j, err
 }
 
-// mayWriteTo says who writes to a job and something in it.
-func (s *Server) mayWriteTo(ctx context.Context, job, of string) (u who, a, b uuid.UUID, err error) {
-	if u, err = s.mayWrite(ctx); err == nil {
-		a, b, err = twoIDs(job, of)
-	}
-	return u, a, b, err
+// writesTo says who writes to a job and something in it.
+func (s *Server) writesTo(ctx context.Context, job, of string) (u who, a, b uuid.UUID, err error) {
+	a, b, err = twoIDs(job, of)
+	return caller(ctx), a, b, err
 }
 
 func checkLine(text string) (string, error) {
@@ -182,7 +181,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			Text string `json:"text" maxLength:"300"`
 		}
 	}) (*out[StripView], error) {
-		u, job, id, err := s.mayWriteTo(ctx, in.ID, in.Body.ID)
+		u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -204,7 +203,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			DropPhoto string  `json:"drop_photo,omitempty" maxLength:"36"`
 		}
 	}) (*out[StripView], error) {
-		u, job, id, err := s.mayWriteTo(ctx, in.ID, in.Item)
+		u, job, id, err := s.writesTo(ctx, in.ID, in.Item)
 		if err != nil {
 			return nil, err
 		}
@@ -239,7 +238,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		JobIn
 		Body JobNote
 	}) (*out[StripView], error) {
-		u, job, id, err := s.mayWriteTo(ctx, in.ID, in.Body.ID)
+		u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
 		if err != nil {
 			return nil, err
 		}
@@ -253,7 +252,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		JobIn
 		Note string `path:"note" format:"uuid"`
 	}) (*out[StripView], error) {
-		_, job, id, err := s.mayWriteTo(ctx, in.ID, in.Note)
+		_, job, id, err := s.writesTo(ctx, in.ID, in.Note)
 		if err != nil {
 			return nil, err
 		}
@@ -269,9 +268,6 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("craft_notes", "/api/craft-notes", "Notes of the craft, the workshop's own first"), func(ctx context.Context, in *struct {
 		Q string `query:"q" maxLength:"100"`
 	}) (*out[[]strip.Note], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		return craft(ctx, in.Q)
 	})
 	huma.Register(s.api, put("put_craft_note", "/api/craft-notes/{id}", "Keep a note of the craft"), func(ctx context.Context, in *struct {
@@ -281,10 +277,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			Text  string `json:"text" minLength:"3" maxLength:"600"`
 		}
 	}) (*out[[]strip.Note], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		id, err := uuid.Parse(in.ID)
 		if err != nil {
 			return nil, huma.Error404NotFound("A note needs an id of its own.")
@@ -297,9 +290,6 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	huma.Register(s.api, huma.Operation{OperationID: "drop_craft_note", Method: http.MethodDelete, Path: "/api/craft-notes/{id}", Summary: "Take a note of the craft away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		ID string `path:"id" format:"uuid"`
 	}) (*out[[]strip.Note], error) {
-		if _, err := s.mayWrite(ctx); err != nil {
-			return nil, err
-		}
 		id, err := uuid.Parse(in.ID)
 		if err != nil {
 			return nil, huma.Error404NotFound("There is no such note.")
@@ -310,12 +300,9 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		return craft(ctx, "")
 	})
 	huma.Register(s.api, get("calculators", "/api/calculators", "The calculators of the bench, with their formulas and sources"), func(ctx context.Context, _ *struct{}) (*out[[]calc.Calculator], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		return body(calc.All()), nil
 	})
-	huma.Register(s.api, post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See, post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question")), func(ctx context.Context, in *struct {
 		Calculator string `path:"calculator" maxLength:"40"`
 		Body       struct {
 			Inputs map[string]string `json:"inputs"`
@@ -323,9 +310,6 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			Part   string            `json:"part,omitempty" maxLength:"64"`
 		}
 	}) (*out[CalcView], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		var c *circuit.Circuit
 		if in.Body.Job != "" {
 			j, err := s.load(ctx, in.Body.Job)

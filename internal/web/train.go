@@ -16,6 +16,7 @@ import (
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
 	"corriente/core/train"
+	"corriente/internal/people"
 	"corriente/internal/store"
 )
 
@@ -163,10 +164,7 @@ func (s *Server) exercise(ctx context.Context, id, circuitID string, seed uint64
 
 // attempt reads an attempt of whoever is signed in.
 func (s *Server) attempt(ctx context.Context, raw string) (*store.Attempt, error) {
-	u, err := s.signedIn(ctx)
-	if err != nil {
-		return nil, err
-	}
+	u := caller(ctx)
 	id, err := uuid.Parse(raw)
 	if err != nil {
 		return nil, huma.Error404NotFound("There is no such attempt.")
@@ -180,10 +178,7 @@ func (s *Server) attempt(ctx context.Context, raw string) (*store.Attempt, error
 
 func (s *Server) trainRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("training", "/api/training", "Courses, own exercises and progress"), func(ctx context.Context, _ *struct{}) (*out[TrainView], error) {
-		u, err := s.signedIn(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		mine, _, err := s.st.Attempts(ctx, &u.ID, 500)
 		if err != nil {
 			return nil, s.fail("training", err)
@@ -221,7 +216,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 			v.Courses = append(v.Courses, cv)
 		}
 		list, names := mine, []string(nil)
-		if u.Role == "owner" {
+		if people.RoleOf(u.Role).May(people.Manage) {
 			if list, names, err = s.st.Attempts(ctx, nil, 100); err != nil {
 				return nil, s.fail("training", err)
 			}
@@ -243,7 +238,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return body(v), nil
 	})
-	huma.Register(s.api, post("start_attempt", "/api/training/attempts", "Start an exercise; the same seed gives the same machine"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See, post("start_attempt", "/api/training/attempts", "Start an exercise; the same seed gives the same machine")), func(ctx context.Context, in *struct {
 		Body struct {
 			ID        string `json:"id" format:"uuid"`
 			Exercise  string `json:"exercise,omitempty" maxLength:"64"`
@@ -253,10 +248,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 			Sometimes bool   `json:"sometimes,omitempty"`
 		}
 	}) (*out[AttemptView], error) {
-		u, err := s.signedIn(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		id, err := uuid.Parse(in.Body.ID)
 		if err != nil {
 			return nil, huma.Error422UnprocessableEntity("An attempt needs an id of its own.")
@@ -302,15 +294,12 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return body(d.Best), nil
 	})
-	huma.Register(s.api, put("move", "/api/training/attempts/{id}/moves/{n}", "Make the n-th move; sent again it changes nothing"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See, put("move", "/api/training/attempts/{id}/moves/{n}", "Make the n-th move; sent again it changes nothing")), func(ctx context.Context, in *struct {
 		ID   string `path:"id" format:"uuid"`
 		N    int    `path:"n" minimum:"1" maximum:"200"`
 		Body train.Move
 	}) (*out[AttemptView], error) {
-		u, err := s.signedIn(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		id, err := uuid.Parse(in.ID)
 		if err != nil {
 			return nil, huma.Error404NotFound("There is no such attempt.")
@@ -342,9 +331,6 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		Seed    uint64 `query:"seed" maximum:"9007199254740991"`
 		Circuit string `query:"circuit" maxLength:"64"`
 	}) (*out[*train.Round], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		id := in.Circuit
 		if id == "" {
 			dc := []string{"starter", "two_wire_motor", "blower_resistor", "wiper", "window", "contactor_motor"}
@@ -360,7 +346,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return body(q), nil
 	})
-	huma.Register(s.api, post("drilled", "/api/training/drill", "Keep an answer of the drill"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See, post("drilled", "/api/training/drill", "Keep an answer of the drill")), func(ctx context.Context, in *struct {
 		Body struct {
 			ID      string `json:"id" format:"uuid"`
 			Kind    string `json:"kind" maxLength:"16"`
@@ -368,10 +354,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 			Right   bool   `json:"right"`
 		}
 	}) (*out[[2]int], error) {
-		u, err := s.signedIn(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		id, err := uuid.Parse(in.Body.ID)
 		if err != nil {
 			return nil, huma.Error422UnprocessableEntity("An answer needs an id of its own.")
@@ -389,10 +372,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 
 // exerciseFromJob makes an exercise of what a job turned out to be.
 func (s *Server) exerciseFromJob(ctx context.Context, in *JobIn) (*out[ExerciseView], error) {
-	u, err := s.mayWrite(ctx)
-	if err != nil {
-		return nil, err
-	}
+	u := caller(ctx)
 	j, err := s.load(ctx, in.ID)
 	if err != nil {
 		return nil, err

@@ -19,6 +19,7 @@ import (
 	"corriente/core/intake"
 	"corriente/core/plate"
 	"corriente/core/unit"
+	"corriente/internal/people"
 	"corriente/internal/store"
 )
 
@@ -285,15 +286,12 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 	put := func(id, p, sum string) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPut, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 2 << 20}
 	}
-	huma.Register(s.api, post("intake", "/api/intake", "Which circuit a complaint points to, and what to ask"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See, post("intake", "/api/intake", "Which circuit a complaint points to, and what to ask")), func(ctx context.Context, in *struct {
 		Body struct {
 			Text    string            `json:"text" maxLength:"2000"`
 			Answers map[string]string `json:"answers,omitempty"`
 		}
 	}) (*out[intake.Advice], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		return body(intake.Suggest(in.Body.Text, in.Body.Answers)), nil
 	})
 	huma.Register(s.api, get("settings", "/api/jobs/{id}/settings", "What can be given of a job's vehicle, in the words of plates and manuals"), func(ctx context.Context, in *JobIn) (*out[SettingsView], error) {
@@ -329,9 +327,6 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 			Edit    Edit             `json:"edit"`
 		}
 	}) (*out[Edited], error) {
-		if _, err := s.mayWrite(ctx); err != nil {
-			return nil, err
-		}
 		c, e := in.Body.Circuit, in.Body.Edit
 		if c == nil {
 			return nil, huma.Error422UnprocessableEntity("There is no circuit to change.")
@@ -373,10 +368,7 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 	huma.Register(s.api, save, func(ctx context.Context, in *struct {
 		RawBody []byte `contentType:"application/json"`
 	}) (*out[*circuit.Circuit], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		c, err := circuit.Read(bytes.NewReader(in.RawBody))
 		if err == nil {
 			err = c.Solvable()
@@ -395,9 +387,6 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("export_circuit", "/api/circuits/{id}", "A circuit as a file"), func(ctx context.Context, in *struct {
 		ID string `path:"id" maxLength:"64"`
 	}) (*out[*circuit.Circuit], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		c, _, err := s.st.Circuit(ctx, in.ID)
 		if err != nil {
 			return nil, s.fail("circuit", err)
@@ -415,9 +404,6 @@ type TableOf struct {
 
 func (s *Server) codeRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("codes", "/api/codes", "Tables of blink codes"), func(ctx context.Context, _ *struct{}) (*out[[]blink.Table], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		ts, err := s.st.CodeTables(ctx)
 		if err != nil {
 			return nil, s.fail("codes", err)
@@ -430,10 +416,7 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		TableOf
 		RawBody []byte `contentType:"text/csv"`
 	}) (*out[[]blink.Table], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		c, _, err := s.st.Circuit(ctx, in.Circuit)
 		if err != nil {
 			return nil, s.fail("codes", err)
@@ -453,9 +436,6 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		return body(ts), nil
 	})
 	huma.Register(s.api, get("export_codes", "/api/codes/csv", "A table of blink codes as CSV"), func(ctx context.Context, in *TableOf) (*caseOut, error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		ts, err := s.st.CodeTables(ctx)
 		if err != nil {
 			return nil, s.fail("codes", err)
@@ -475,15 +455,12 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		}
 		return nil, huma.Error404NotFound("There is no such table.")
 	})
-	huma.Register(s.api, post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See, post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with")), func(ctx context.Context, in *struct {
 		Body struct {
 			Taps []float64 `json:"taps" maxItems:"400" doc:"seconds, rising"`
 			Now  float64   `json:"now" doc:"seconds on the same clock"`
 		}
 	}) (*out[blink.Count], error) {
-		if _, err := s.signedIn(ctx); err != nil {
-			return nil, err
-		}
 		if !slices.IsSorted(in.Body.Taps) {
 			return nil, huma.Error422UnprocessableEntity("The taps do not stand in the order of their times.")
 		}
@@ -497,10 +474,7 @@ func (s *Server) profileRoutes(put opFunc) {
 		At   string `path:"at" maxLength:"64"`
 		Body store.Mark
 	}) (*out[map[string]store.Mark], error) {
-		u, err := s.mayWrite(ctx)
-		if err != nil {
-			return nil, err
-		}
+		u := caller(ctx)
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err

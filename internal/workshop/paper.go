@@ -35,10 +35,11 @@ type draft struct {
 	now     *diagnose.Opinion
 	costs   map[uuid.UUID]store.Costs
 	terms   JobTerms
+	set     Settings
 }
 
 func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
-	d := &draft{s: s, j: j, c: j.Case.Circuit, repairs: Repairs(j)}
+	d := &draft{s: s, j: j, c: j.Case.Circuit}
 	var err error
 	if d.proof, err = s.Proof(ctx, j); err != nil {
 		return nil, err
@@ -52,6 +53,10 @@ func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
 	if d.terms, err = s.Terms(ctx, j.ID); err != nil {
 		return nil, err
 	}
+	if d.set, err = s.Settings(ctx); err != nil {
+		return nil, err
+	}
+	d.repairs = Repairs(j, d.set.Zone())
 	for i := range d.repairs {
 		if id, err := uuid.Parse(d.repairs[i].ID); err == nil {
 			if c, ok := d.costs[id]; ok {
@@ -62,15 +67,18 @@ func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
 	return d, nil
 }
 
-func (d *draft) head(ctx context.Context, title, sub string) (*report.Paper, error) {
-	name, err := d.s.Store.Setting(ctx, "workshop")
-	if err != nil {
-		return nil, err
+func (d *draft) day(t time.Time) string { return d.set.Day(t) }
+
+func (d *draft) head(title, sub string) *report.Paper {
+	return &report.Paper{Workshop: nameOf(&d.set), Address: d.set.Address, Job: short(d.j.ID), Title: title, Sub: sub, Opened: d.j.OpenedAt.In(d.set.Zone()), Sections: []report.Section{}, Foot: d.set.Foot}
+}
+
+// nameOf is what stands on paper where the workshop has given no name.
+func nameOf(x *Settings) string {
+	if x.Name == "" {
+		return "Workshop"
 	}
-	if name == "" {
-		name = "Workshop"
-	}
-	return &report.Paper{Workshop: name, Job: short(d.j.ID), Title: title, Sub: sub, Opened: d.j.OpenedAt, Sections: []report.Section{}}, nil
+	return x.Name
 }
 
 // short is a job's number on paper.
@@ -115,11 +123,8 @@ func (s *Service) Customer(ctx context.Context, j *store.Job) (*report.Paper, er
 	if err != nil {
 		return nil, err
 	}
-	p, err := d.head(ctx, j.Machine.Name, d.sub())
-	if err != nil {
-		return nil, err
-	}
-	p.Foot = "The machine's own manual and local rules come before this page."
+	p := d.head(j.Machine.Name, d.sub())
+	p.Foot = strings.TrimSpace(p.Foot + " " + "The machine's own manual and local rules come before this page.")
 	add := func(x report.Section) { p.Sections = append(p.Sections, x) }
 	add(report.Section{ID: "complaint", Head: "What was wrong", Lines: []report.Para{line(quoted(j.Complaint))}})
 	rs := slices.DeleteFunc(slices.Clone(d.repairs), func(r RepairView) bool { return r.Status == string(work.Changed) })
@@ -194,7 +199,7 @@ func (d *draft) told(r *RepairView) []report.Para {
 		if r.DoneBy != "" {
 			by = " by " + r.DoneBy
 		}
-		out = append(out, line(sentence(r.What)+" Done"+by+" on "+day(*r.DoneAt)+"."))
+		out = append(out, line(sentence(r.What)+" Done"+by+" on "+d.day(*r.DoneAt)+"."))
 	case r.Label != "":
 		out = append(out, line(sentence(r.Label)))
 	}
@@ -203,7 +208,7 @@ func (d *draft) told(r *RepairView) []report.Para {
 		if r.Who != "" {
 			say += ", " + r.Who
 		}
-		say += " on " + day(*r.ChosenAt)
+		say += " on " + d.day(*r.ChosenAt)
 		if r.Reason != "" {
 			say += ": " + strings.TrimSuffix(r.Reason, ".")
 		}
@@ -215,7 +220,7 @@ func (d *draft) told(r *RepairView) []report.Para {
 	if r.Temporary && r.Status != string(work.Succeeded) {
 		until := ""
 		if r.Until != nil {
-			until = " Until " + day(*r.Until) + "."
+			until = " Until " + d.day(*r.Until) + "."
 		}
 		out = append(out, styled(report.Caution, "This is a temporary repair: "+r.Limit+"."+until))
 	}
@@ -229,9 +234,11 @@ func (d *draft) told(r *RepairView) []report.Para {
 		out = append(out, line("Not proved yet."))
 	}
 	if r.DoneAt != nil && r.Warranty > 0 && r.Option != "" {
-		out = append(out, line(fmt.Sprintf("Guarantee until %s.", day(r.DoneAt.AddDate(0, int(12*r.Warranty+0.5), 0)))))
+		out = append(out, line(fmt.Sprintf("Guarantee until %s.", d.day(r.DoneAt.AddDate(0, int(12*r.Warranty+0.5), 0)))))
 	} else if d.terms.Wishes.Guarantee == repair.GuaranteeWaived && r.DoneAt != nil {
 		out = append(out, line("No guarantee, as agreed."))
+	} else if m := d.set.Guarantee; m > 0 && r.DoneAt != nil && r.Option != "" && r.Option != work.Leave && !r.Temporary {
+		out = append(out, line(fmt.Sprintf("Guarantee until %s.", d.day(r.DoneAt.AddDate(0, m, 0)))))
 	}
 	return out
 }
@@ -287,13 +294,13 @@ func (d *draft) cost(rs []RepairView) *report.Section {
 		text := ""
 		switch {
 		case r.Paid != nil:
-			text = fmt.Sprintf("%.2f", *r.Paid)
+			text = d.set.Money(*r.Paid)
 			if r.Price != nil {
-				text += fmt.Sprintf(" (estimated %.2f)", *r.Price)
+				text += " (estimated " + d.set.Money(*r.Price) + ")"
 			}
 			total += *r.Paid
 		case r.Price != nil && r.Option != work.Leave:
-			text = fmt.Sprintf("estimated %.2f", *r.Price)
+			text = "estimated " + d.set.Money(*r.Price)
 			all = false
 		default:
 			all = all && r.Option == work.Leave
@@ -305,13 +312,16 @@ func (d *draft) cost(rs []RepairView) *report.Section {
 		out = append(out, line(text))
 	}
 	if c, ok := d.costs[uuid.Nil]; ok { // entered before costs were kept by repair
-		out = append(out, line(fmt.Sprintf("%.2f", c.Price)))
+		out = append(out, line(d.set.Money(c.Price)))
 	}
 	if len(out) == 0 {
 		return nil
 	}
 	if all && len(out) > 1 {
-		out = append(out, styled(report.Strong, fmt.Sprintf("Together: %.2f", total)))
+		out = append(out, styled(report.Strong, "Together: "+d.set.Money(total)))
+	}
+	if d.set.Tax > 0 {
+		out = append(out, styled(report.Quiet, fmt.Sprintf("Prices hold %g %% tax.", d.set.Tax)))
 	}
 	return &report.Section{ID: "cost", Head: "What it came to", Lines: out}
 }
@@ -383,10 +393,7 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 	if err != nil {
 		return nil, nil, err
 	}
-	p, err := d.head(ctx, "File copy", d.sub(j.Machine.Name))
-	if err != nil {
-		return nil, nil, err
-	}
+	p := d.head("File copy", d.sub(j.Machine.Name))
 	add := func(x report.Section) { p.Sections = append(p.Sections, x) }
 	add(report.Section{ID: "complaint", Head: "Complaint", Lines: []report.Para{line(quoted(j.Complaint))}})
 	if len(d.repairs) == 0 {
@@ -417,7 +424,7 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 	}
 	for i := range d.proof.Records {
 		r := &d.proof.Records[i]
-		add(report.Section{ID: fmt.Sprintf("proof-%d", i+1), Head: "Proof of " + day(r.At), Lines: []report.Para{}, Table: checkTable(r.Checks, len(r.Checks)), After: []report.Para{styled(report.Strong, r.Says)}})
+		add(report.Section{ID: fmt.Sprintf("proof-%d", i+1), Head: "Proof of " + d.day(r.At), Lines: []report.Para{}, Table: checkTable(r.Checks, len(r.Checks)), After: []report.Para{styled(report.Strong, r.Says)}})
 	}
 	if d.proof.Open && len(d.proof.Checks) > 0 {
 		add(report.Section{ID: "proof", Head: "Proof, not signed", Lines: []report.Para{}, Table: checkTable(d.proof.Checks, len(d.proof.Checks))})
@@ -485,7 +492,7 @@ func (d *draft) readings() *report.Grid {
 		}
 		when := ""
 		if at, err := time.Parse(time.RFC3339Nano, e.TakenAt); err == nil {
-			when = at.Format("2 Jan 15:04")
+			when = at.In(d.set.Zone()).Format("2 Jan 15:04")
 		}
 		if k < len(d.j.TakenBy) && d.j.TakenBy[k] != "" {
 			when += " " + d.j.TakenBy[k]
@@ -587,12 +594,12 @@ const mostPhotos = 24
 
 // LabelOf is the label for the machine: all that was done.
 func (s *Service) LabelOf(ctx context.Context, j *store.Job) (*report.Label, error) {
-	name, err := s.Store.Setting(ctx, "workshop")
+	set, err := s.Settings(ctx)
 	if err != nil {
 		return nil, err
 	}
-	l := &report.Label{Workshop: name, Job: short(j.ID), Machine: j.Machine.Name, At: j.OpenedAt}
-	for _, r := range Repairs(j) {
+	l := &report.Label{Workshop: nameOf(&set), Job: short(j.ID), Machine: j.Machine.Name, At: j.OpenedAt}
+	for _, r := range Repairs(j, set.Zone()) {
 		switch {
 		case r.DoneAt != nil:
 			l.Done, l.At, l.By = append(l.Done, r.What), *r.DoneAt, r.DoneBy
@@ -606,6 +613,11 @@ func (s *Service) LabelOf(ctx context.Context, j *store.Job) (*report.Label, err
 	if n := len(j.Proofs); n > 0 {
 		p := &j.Proofs[n-1]
 		l.Counter, l.By, l.At = p.Counter, p.Signed, p.At
+	}
+	l.At = l.At.In(set.Zone())
+	if l.Until != nil {
+		until := l.Until.In(set.Zone())
+		l.Until = &until
 	}
 	return l, nil
 }

@@ -113,6 +113,7 @@ type proving struct {
 	rs       []work.Repair
 	of       []int // the repairs under proof
 	opinions map[int]*diagnose.Opinion
+	zone     *time.Location
 }
 
 // Proof works out what would prove a job's repairs, and how far that is.
@@ -128,21 +129,26 @@ func (s *Service) proof(ctx context.Context, j *store.Job) (*proving, error) {
 	c := j.Case.Circuit
 	p := &proving{view: ProveView{Repairs: []Proving{}, Checks: []ProofCheck{}, Ticks: []ProofTick{}, Missing: []string{}, Remarks: []string{}, Records: []ProofRecord{}, Traces: []ProofTrace{}}, opinions: map[int]*diagnose.Opinion{}}
 	v := &p.view
+	set, err := s.Settings(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p.zone = set.Zone()
 	p.rs = j.Repairs()
 	from := 0
 	if p.of, from = j.ToProve(); len(p.of) > 0 {
 		v.Open = true
 	}
 	if i := work.ToDo(p.rs); i >= 0 {
-		x := repairOf(j, c, &p.rs[i])
+		x := repairOf(j, c, &p.rs[i], p.zone)
 		v.Todo = &x
 	}
-	if err := s.records(ctx, j, v); err != nil {
+	if err := s.records(ctx, j, p); err != nil {
 		return nil, err
 	}
 	if !v.Open { // what is proved is shown as it was signed
 		for i := range p.rs {
-			if x := repairOf(j, c, &p.rs[i]); len(p.rs[i].Done) > 0 {
+			if x := repairOf(j, c, &p.rs[i], p.zone); len(p.rs[i].Done) > 0 {
 				v.Repairs = append(v.Repairs, Proving{RepairView: x, Faults: []FaultChoice{}})
 			}
 		}
@@ -158,14 +164,15 @@ func (s *Service) proof(ctx context.Context, j *store.Job) (*proving, error) {
 }
 
 // records are the proofs that were signed, and what the job's traces say.
-func (s *Service) records(ctx context.Context, j *store.Job, v *ProveView) error {
+func (s *Service) records(ctx context.Context, j *store.Job, into *proving) error {
+	v := &into.view
 	plans, err := s.Store.Plans(ctx, j.ID)
 	if err != nil {
 		return err
 	}
 	for i := range j.Proofs {
 		p := &j.Proofs[i]
-		r := ProofRecord{Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, At: p.At, By: p.By, Says: proofWords(p), Checks: []ProofCheck{}, Ticks: []ProofTick{}}
+		r := ProofRecord{Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, At: p.At, By: p.By, Says: proofWords(p, into.zone), Checks: []ProofCheck{}, Ticks: []ProofTick{}}
 		if b := plans[p.ID].Plan; len(b) > 0 {
 			if err := json.Unmarshal(b, &r.Checks); err != nil {
 				return fmt.Errorf("proof %s as stored cannot be read: %w", p.ID, err)
@@ -213,7 +220,7 @@ func (s *Service) checks(ctx context.Context, j *store.Job, p *proving, from int
 			return err
 		}
 		p.opinions[k] = op
-		v.Repairs = append(v.Repairs, Proving{RepairView: repairOf(j, c, &p.rs[k]), Faults: faultChoices(c, op, p.rs[k].Stations)})
+		v.Repairs = append(v.Repairs, Proving{RepairView: repairOf(j, c, &p.rs[k], p.zone), Faults: faultChoices(c, op, p.rs[k].Stations)})
 		for _, x := range op.Proof(p.rs[k].Stations, j.Case.Evidence[min(from, len(j.Case.Evidence)):]) {
 			key := strings.Join([]string{x.Measure, x.Observe, x.State, min(x.From, x.To), max(x.From, x.To), x.Through}, "|")
 			if have[key] {

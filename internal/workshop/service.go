@@ -76,17 +76,17 @@ type RepairView struct {
 	Proof     string     `json:"proof" doc:"how its last proof went, in words; empty while there is none"`
 }
 
-// Repairs lists a job's repairs, the first begun first.
-func Repairs(j *store.Job) []RepairView {
+// Repairs lists a job's repairs, the first begun first; days are those of the zone.
+func Repairs(j *store.Job, zone *time.Location) []RepairView {
 	out := []RepairView{}
 	c := j.Case.Circuit
 	for _, r := range j.Repairs() {
-		out = append(out, repairOf(j, c, &r))
+		out = append(out, repairOf(j, c, &r, zone))
 	}
 	return out
 }
 
-func repairOf(j *store.Job, c *circuit.Circuit, r *work.Repair) RepairView {
+func repairOf(j *store.Job, c *circuit.Circuit, r *work.Repair, zone *time.Location) RepairView {
 	x := RepairView{ID: r.ID, Stations: append([]string{}, r.Stations...), Parts: partsIn(c, r.Stations), Status: string(r.Status), Temporary: r.Temporary}
 	if r.Decision >= 0 {
 		d := &j.Decisions[r.Decision]
@@ -109,7 +109,7 @@ func repairOf(j *store.Job, c *circuit.Circuit, r *work.Repair) RepairView {
 	}
 	if n := len(r.Proofs); n > 0 {
 		p := &j.Proofs[r.Proofs[n-1]]
-		x.Proof = proofWords(p)
+		x.Proof = proofWords(p, zone)
 		if was, ok := p.Was[r.ID]; ok && p.Result != work.Failed {
 			x.Found, x.Signed = wasWords(c, was), true
 		}
@@ -119,12 +119,12 @@ func repairOf(j *store.Job, c *circuit.Circuit, r *work.Repair) RepairView {
 
 // proofWords says how a proof went. "Proved good" is said of one that passed, and of no
 // other.
-func proofWords(p *store.Proof) string {
+func proofWords(p *store.Proof, zone *time.Location) string {
 	say := map[string]string{work.Passed: "Proved good", work.Remark: "Accepted with a remark", work.Failed: "Not good"}[p.Result]
 	if p.Remark != "" {
 		say += ": " + strings.TrimSuffix(p.Remark, ".")
 	}
-	return say + ". " + p.Signed + ", " + day(p.At) + "."
+	return say + ". " + p.Signed + ", " + day(p.At.In(zone)) + "."
 }
 
 // wasWords says what a repair was for, as signed.

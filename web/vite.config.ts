@@ -21,7 +21,7 @@ export default defineConfig({
       workbox: {
         globPatterns: ["**/*.{js,css,html,svg,woff2}"],
         navigateFallback: "/index.html",
-        navigateFallbackDenylist: [/^\/api\//, /^\/healthz/],
+        navigateFallbackDenylist: [/^\/api\//, /^\/(healthz|readyz)/],
         clientsClaim: true,
         skipWaiting: true,
         runtimeCaching: [

@@ -82,28 +82,13 @@ func (f *serveFlags) database(ctx context.Context) (cfg *mysql.Config, stop func
 }
 
 // write writes FILE whole or not at all: one moment of the data, consistent.
-func write(ctx context.Context, cfg *mysql.Config, path string) (err error) {
-	if _, err := os.Stat(path); err == nil {
-		return errInput{fmt.Errorf("%s is there already: choose another name", path)}
+func write(ctx context.Context, cfg *mysql.Config, path string) error {
+	err := backup.WriteFile(ctx, cfg, path)
+	var no *backup.Refused
+	if errors.As(err, &no) {
+		return errInput{errors.New(no.Why)}
 	}
-	part := path + ".part"
-	f, err := os.OpenFile(part, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
-	if err != nil {
-		return errInput{fmt.Errorf("%s cannot be written: is the folder right, and no other backup under way?", part)}
-	}
-	defer func() {
-		err = errors.Join(err, f.Close())
-		if err == nil {
-			err = os.Rename(part, path)
-		}
-		if err != nil {
-			_ = os.Remove(part)
-		}
-	}()
-	if err := backup.Write(ctx, cfg, f); err != nil {
-		return err
-	}
-	return f.Sync()
+	return err
 }
 
 // restore puts a file's data in place; what is there is thrown away only where replace says so, and

@@ -36,6 +36,7 @@ func run(ctx context.Context, args []string) int {
 	root.AddCommand(diagnoseCmd(), circuitsCmd(), solveCmd(), netlistCmd(), evaluateCmd(), simulateCmd(), traceCmd())
 	root.AddCommand(serverCmds()...)
 	root.AddCommand(backupCmds()...)
+	root.AddCommand(userCmd(), doctorCmd())
 	root.SetArgs(args)
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return errInput{err} })
 	err := root.ExecuteContext(ctx)

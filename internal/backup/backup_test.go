@@ -14,6 +14,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -302,4 +303,32 @@ func TestGivenUp(t *testing.T) {
 	})
 	require.Error(t, err)
 	assert.Equal(t, old, dump(t, to))
+}
+
+// A kept backup is one that can be put back, and how it stands is told.
+func TestKeeperWritesABackup(t *testing.T) {
+	st := testdb.Open(t)
+	require.NoError(t, st.PutUser(t.Context(), store.User{ID: store.NewID(), Login: "ida", Name: "Ida", Role: "owner", Hash: "x"}))
+	cfg, err := mysql.ParseDSN(testdb.DSNOf(t, st))
+	require.NoError(t, err)
+	dir := filepath.Join(t.TempDir(), "kept")
+	k, err := backup.NewKeeper(dir, cfg, slog.New(slog.DiscardHandler))
+	require.NoError(t, err)
+	assert.True(t, k.State().Last.IsZero())
+	require.NoError(t, k.Now(t.Context()))
+	s := k.State()
+	assert.Equal(t, 1, s.Files)
+	assert.WithinDuration(t, time.Now(), s.Last, time.Minute)
+	assert.Empty(t, s.Problem)
+	es, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	f, err := os.Open(filepath.Join(dir, es[0].Name()))
+	require.NoError(t, err)
+	defer f.Close()
+	sum, err := backup.Restore(t.Context(), cfg, f, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 1, sum.People)
+	require.NoError(t, os.RemoveAll(dir))
+	assert.Error(t, k.Now(t.Context()))
+	assert.Contains(t, k.State().Problem, "cannot be written")
 }

@@ -68,7 +68,7 @@ func (s *Server) admitted(ctx context.Context, op *huma.Operation) (who, huma.St
 		return u, huma.Error401Unauthorized("Sign in first.")
 	case err != nil:
 		var se huma.StatusError
-		if !errors.As(s.fail("sign-in", err), &se) {
+		if !errors.As(s.fail(ctx, "sign-in", err), &se) {
 			se = huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")
 		}
 		return u, se

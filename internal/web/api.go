@@ -226,13 +226,13 @@ func (s *Server) routes(r chi.Router) {
 		for _, id := range intake.Order() {
 			c, err := circuit.Family(id)
 			if err != nil {
-				return nil, s.fail("circuits", err)
+				return nil, s.fail(ctx, "circuits", err)
 			}
 			list = append(list, c)
 		}
 		own, err := s.st.Circuits(ctx)
 		if err != nil {
-			return nil, s.fail("circuits", err)
+			return nil, s.fail(ctx, "circuits", err)
 		}
 		return body(append(list, own...)), nil
 	})
@@ -271,7 +271,7 @@ func (s *Server) machineRoutes(get, put opFunc) {
 	huma.Register(s.api, get("machines", "/api/machines", "All machines"), func(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
 		ms, err := s.st.Machines(ctx)
 		if err != nil {
-			return nil, s.fail("machines", err)
+			return nil, s.fail(ctx, "machines", err)
 		}
 		list := make([]Machine, 0, len(ms))
 		for _, m := range ms {
@@ -296,11 +296,11 @@ func (s *Server) machineRoutes(get, put opFunc) {
 			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
 		}
 		if err := s.st.ChangeMachine(ctx, m); err != nil {
-			return nil, s.fail("machine", err)
+			return nil, s.fail(ctx, "machine", err)
 		}
 		now, err := s.st.Machine(ctx, id)
 		if err != nil {
-			return nil, s.fail("machine", err)
+			return nil, s.fail(ctx, "machine", err)
 		}
 		return body(machineOut(*now)), nil
 	})
@@ -312,15 +312,15 @@ func (s *Server) board(ctx context.Context, in *struct {
 }) (*out[[]Row], error) {
 	rows, err := s.st.Board(ctx, in.All)
 	if err != nil {
-		return nil, s.fail("board", err)
+		return nil, s.fail(ctx, "board", err)
 	}
 	label, err := s.stationLabels(ctx)
 	if err != nil {
-		return nil, s.fail("board", err)
+		return nil, s.fail(ctx, "board", err)
 	}
 	all, err := s.titles(ctx)
 	if err != nil {
-		return nil, s.fail("board", err)
+		return nil, s.fail(ctx, "board", err)
 	}
 	list, places, now := make([]Row, 0, len(rows)), map[string]desk.Place{}, time.Now()
 	for i := range rows {
@@ -389,7 +389,7 @@ func (s *Server) load(ctx context.Context, id string) (*store.Job, error) {
 	}
 	j, err := s.st.Job(ctx, u)
 	if err != nil {
-		return nil, s.fail("job", err)
+		return nil, s.fail(ctx, "job", err)
 	}
 	return j, nil
 }
@@ -398,10 +398,10 @@ func (s *Server) load(ctx context.Context, id string) (*store.Job, error) {
 func (s *Server) view(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
 	op, err := s.ws.Advisers.Weigh(ctx, j)
 	if err != nil {
-		return nil, s.fail("weigh", err)
+		return nil, s.fail(ctx, "weigh", err)
 	}
 	if err := s.keepVerdict(ctx, j, op); err != nil {
-		return nil, s.fail("verdict", err)
+		return nil, s.fail(ctx, "verdict", err)
 	}
 	return s.show(ctx, j, op, state)
 }
@@ -414,7 +414,7 @@ const thinkAfter = 250 * time.Millisecond
 func (s *Server) quick(ctx context.Context, j *store.Job, state string) (*out[JobView], error) {
 	op, err := s.ws.Advisers.Glance(ctx, j)
 	if err != nil {
-		return nil, s.fail("weigh", err)
+		return nil, s.fail(ctx, "weigh", err)
 	}
 	v, err := s.show(ctx, j, op, state)
 	if err != nil || s.ws.Advisers.Stored(j) {
@@ -491,13 +491,13 @@ func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto in
 	then.Case, then.TakenBy = &c, j.TakenBy[:upto]
 	a, err := s.ws.Advisers.Get(c.Circuit)
 	if err != nil {
-		return nil, s.fail("replay", err)
+		return nil, s.fail(ctx, "replay", err)
 	}
 	dj := diagnose.JobOf(&c)
 	dj.Known.Unreachable, dj.Complaint = j.Unreachable, j.Complaint
 	op, err := a.Weigh(ctx, dj)
 	if err != nil {
-		return nil, s.fail("replay", err)
+		return nil, s.fail(ctx, "replay", err)
 	}
 	return s.show(ctx, &then, op, state)
 }
@@ -507,11 +507,11 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	c := j.Case.Circuit
 	scr, err := desk.Show(op, j.Case, state, j.ClosedAt != nil, len(j.Decisions) > 0)
 	if err != nil {
-		return nil, s.fail("picture", err)
+		return nil, s.fail(ctx, "picture", err)
 	}
 	set, err := s.ws.Settings(ctx)
 	if err != nil {
-		return nil, s.fail("settings", err)
+		return nil, s.fail(ctx, "settings", err)
 	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, Proved: j.Proved, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
@@ -526,7 +526,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	if v.Controller != "" {
 		ch, err := s.codesFor(ctx, v.Controller, j.Machine.Kind, c.ID)
 		if err != nil {
-			return nil, s.fail("codes", err)
+			return nil, s.fail(ctx, "codes", err)
 		}
 		v.CodesSay = ch.Says
 	}
@@ -548,7 +548,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 		v.Codes[strconv.Itoa(k)] = f
 	}
 	if v.Marks, err = s.st.Profile(ctx, j.Machine.Kind, c.ID); err != nil {
-		return nil, s.fail("profile", err)
+		return nil, s.fail(ctx, "profile", err)
 	}
 	return body(v), nil
 }
@@ -632,7 +632,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q: choose one of the list.", b.Circuit))
 		}
 		if err != nil {
-			return nil, s.fail("open job", err)
+			return nil, s.fail(ctx, "open job", err)
 		}
 		m := store.Machine{ID: mid}
 		if name := strings.TrimSpace(b.NewMachine); name != "" {
@@ -648,14 +648,14 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			create = s.st.CreateJob
 			had, err := s.st.Machine(ctx, mid)
 			if err != nil && !errors.Is(err, store.ErrNotFound) { // one that is not there is refused below
-				return nil, s.fail("machine", err)
+				return nil, s.fail(ctx, "machine", err)
 			}
 			if err == nil {
 				m = *had
 			}
 		}
 		if err := s.ws.TakeLearned(ctx, c, &m); err != nil {
-			return nil, s.fail("open job", err)
+			return nil, s.fail(ctx, "open job", err)
 		}
 		for i, e := range intake.Evidence(f.ID, b.Answers) {
 			e.ID = uuid.NewSHA1(id, []byte(fmt.Sprint("answer ", i))).String()
@@ -667,11 +667,11 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			if errors.Is(err, store.ErrNotFound) {
 				return nil, huma.Error422UnprocessableEntity("This machine is not in the list: choose one, or type a new name.")
 			}
-			return nil, s.fail("open job", err)
+			return nil, s.fail(ctx, "open job", err)
 		}
 		j, err = s.st.Job(ctx, id)
 		if err != nil {
-			return nil, s.fail("open job", err)
+			return nil, s.fail(ctx, "open job", err)
 		}
 		return s.view(ctx, j, "")
 	})
@@ -739,7 +739,7 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				if r := refuse(err); r != nil {
 					return nil, r
 				}
-				return nil, s.fail("change job", err)
+				return nil, s.fail(ctx, "change job", err)
 			}
 			return s.view(ctx, j, in.State)
 		})
@@ -790,14 +790,14 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			}
 		}
 		if err := s.bring(ctx, id, es); err != nil {
-			return nil, s.fail("instruments", err)
+			return nil, s.fail(ctx, "instruments", err)
 		}
 		j, err := s.st.AddEvidence(ctx, id, es, u.ID)
 		if err != nil {
 			if r := refuse(err); r != nil {
 				return nil, r
 			}
-			return nil, s.fail("evidence", err)
+			return nil, s.fail(ctx, "evidence", err)
 		}
 		if in.Quick {
 			return s.quick(ctx, j, in.State)
@@ -820,7 +820,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 		}
 		j, err := s.st.Strike(ctx, id, eid, in.Body.Out, u.ID)
 		if err != nil {
-			return nil, s.fail("strike", err)
+			return nil, s.fail(ctx, "strike", err)
 		}
 		if in.Quick {
 			return s.quick(ctx, j, in.State)
@@ -845,7 +845,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			}
 			op, err := s.ws.Advisers.Weigh(ctx, j)
 			if err != nil {
-				return nil, s.fail("preview", err)
+				return nil, s.fail(ctx, "preview", err)
 			}
 			s.foresee(ctx, j, 0, e)
 			return body(op.Preview(&e)), nil
@@ -867,7 +867,7 @@ func (s *Server) caseRoutes() {
 			}
 			var b bytes.Buffer
 			if err := j.Export().Write(&b); err != nil {
-				return nil, s.fail("export", err)
+				return nil, s.fail(ctx, "export", err)
 			}
 			return &caseOut{`attachment; filename="` + j.ID.String() + `.case.json"`, "application/json", b.Bytes()}, nil
 		})
@@ -887,7 +887,7 @@ func (s *Server) caseRoutes() {
 				if errors.As(err, &p) {
 					return nil, huma.Error422UnprocessableEntity("This case is refused, nothing was stored: "+p.Error()+".", &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
 				}
-				return nil, s.fail("import", err)
+				return nil, s.fail(ctx, "import", err)
 			}
 			if err := c.Circuit.Solvable(); err != nil {
 				return nil, invalid(err)
@@ -898,13 +898,13 @@ func (s *Server) caseRoutes() {
 				name = c.Job.Machine
 			}
 			if err := s.machineFor(ctx, j, name); err != nil {
-				return nil, s.fail("import", err)
+				return nil, s.fail(ctx, "import", err)
 			}
 			if err := s.st.CreateJobOnNewMachine(ctx, j, &u.ID); err != nil {
-				return nil, s.fail("import", err)
+				return nil, s.fail(ctx, "import", err)
 			}
 			if j, err = s.st.Job(ctx, j.ID); err != nil {
-				return nil, s.fail("import", err)
+				return nil, s.fail(ctx, "import", err)
 			}
 			return s.view(ctx, j, "")
 		})

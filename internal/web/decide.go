@@ -65,12 +65,12 @@ type WorkIn struct {
 }
 
 // shop turns what the workshop refuses into one sentence, and what failed into an answer.
-func (s *Server) shop(what string, err error) error {
+func (s *Server) shop(ctx context.Context, what string, err error) error {
 	var r *workshop.Refusal
 	if errors.As(err, &r) {
 		return huma.Error422UnprocessableEntity(sentence(r.Says))
 	}
-	return s.fail(what, err)
+	return s.fail(ctx, what, err)
 }
 
 func (s *Server) decideRoutes(get, put, post opFunc) {
@@ -95,7 +95,7 @@ func (s *Server) compare(ctx context.Context, in *struct {
 	}
 	v, err := s.ws.Compare(ctx, j, in.Body)
 	if err != nil {
-		return nil, s.shop("compare", err)
+		return nil, s.shop(ctx, "compare", err)
 	}
 	return body(v), nil
 }
@@ -107,7 +107,7 @@ func (s *Server) jobTerms(ctx context.Context, in *JobIn) (*out[workshop.JobTerm
 	}
 	t, err := s.ws.Terms(ctx, j.ID)
 	if err != nil {
-		return nil, s.shop("terms", err)
+		return nil, s.shop(ctx, "terms", err)
 	}
 	return body(t), nil
 }
@@ -121,7 +121,7 @@ func (s *Server) putJobTerms(ctx context.Context, in *struct {
 		return nil, err
 	}
 	if err := s.ws.PutTerms(ctx, j.ID, in.Body); err != nil {
-		return nil, s.shop("terms", err)
+		return nil, s.shop(ctx, "terms", err)
 	}
 	return body(in.Body), nil
 }
@@ -144,7 +144,7 @@ func (s *Server) decide(ctx context.Context, in *struct {
 		c.Terms = *b.Terms
 	}
 	if j, err = s.ws.Decide(ctx, j, c, u.ID); err != nil {
-		return nil, s.shop("decide", err)
+		return nil, s.shop(ctx, "decide", err)
 	}
 	return s.view(ctx, j, in.State)
 }
@@ -159,7 +159,7 @@ func (s *Server) repair(ctx context.Context, in *struct {
 	}
 	j, err = s.ws.Done(ctx, j, workshop.Work{ID: wid, Decision: in.Body.Decision, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What)}, u.ID)
 	if err != nil {
-		return nil, s.shop("repair", err)
+		return nil, s.shop(ctx, "repair", err)
 	}
 	return s.view(ctx, j, in.State)
 }
@@ -176,7 +176,7 @@ func (s *Server) reword(ctx context.Context, in *struct {
 		return nil, err
 	}
 	if j, err = s.ws.Reword(ctx, j.ID, in.Repair, strings.TrimSpace(in.Body.What)); err != nil {
-		return nil, s.shop("reword", err)
+		return nil, s.shop(ctx, "reword", err)
 	}
 	return s.view(ctx, j, in.State)
 }
@@ -195,7 +195,7 @@ func (s *Server) putCosts(ctx context.Context, in *struct {
 	}
 	b := in.Body
 	if err := s.st.PutCosts(ctx, j.ID, rid, store.Costs{Parts: b.Parts, Minutes: b.Minutes, Price: b.Price, Note: strings.TrimSpace(b.Note)}, u.ID); err != nil {
-		return nil, s.fail("costs", err)
+		return nil, s.fail(ctx, "costs", err)
 	}
 	return body(b), nil
 }
@@ -207,7 +207,7 @@ func (s *Server) costs(ctx context.Context, in *JobIn) (*out[[]RepairCosts], err
 	}
 	cs, err := s.st.Costs(ctx, j.ID)
 	if err != nil {
-		return nil, s.fail("costs", err)
+		return nil, s.fail(ctx, "costs", err)
 	}
 	list := []RepairCosts{}
 	for id, c := range cs {
@@ -227,12 +227,12 @@ func (s *Server) partRoutes(get, put opFunc) {
 	}) (*out[PartsView], error) {
 		ps, err := s.st.FindParts(ctx, in.Q, 60)
 		if err != nil {
-			return nil, s.fail("parts", err)
+			return nil, s.fail(ctx, "parts", err)
 		}
 		v := PartsView{Parts: ps}
 		at, err := s.st.Setting(ctx, "supplier")
 		if err != nil {
-			return nil, s.fail("parts", err)
+			return nil, s.fail(ctx, "parts", err)
 		}
 		if at != "" && strings.TrimSpace(in.Q) != "" {
 			more, err := supplier.Ask(ctx, at, in.Q)
@@ -256,7 +256,7 @@ func (s *Server) partRoutes(get, put opFunc) {
 			return nil, huma.Error422UnprocessableEntity("Give the supplier's address as http://host:port, or leave it empty.")
 		}
 		if err := s.st.PutSetting(ctx, "supplier", in.Body.Address); err != nil {
-			return nil, s.fail("settings", err)
+			return nil, s.fail(ctx, "settings", err)
 		}
 		return nil, nil
 	})
@@ -290,7 +290,7 @@ func (s *Server) importParts(ctx context.Context, in *struct {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%d of %d lines are wrong, the first in line %d: nothing was kept.", v.Wrong, len(ls), firstWrong(ls)))
 		}
 		if err := s.st.PutParts(ctx, ps); err != nil {
-			return nil, s.fail("parts", err)
+			return nil, s.fail(ctx, "parts", err)
 		}
 		v.Kept = len(ps)
 	}

@@ -36,7 +36,7 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 	huma.Register(s.api, allow(people.Anyone, get("setup", "/api/setup", "Whether this installation still has to be set up")), func(ctx context.Context, _ *struct{}) (*out[Setup], error) {
 		empty, err := s.st.Empty(ctx)
 		if err != nil {
-			return nil, s.fail("setup", err)
+			return nil, s.fail(ctx, "setup", err)
 		}
 		return body(Setup{empty}), nil
 	})
@@ -53,17 +53,18 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 		}
 		return s.me(ctx, u.ID, in.Device)
 	})
+	s.backupRoutes(get, post)
 	huma.Register(s.api, get("workshop", "/api/settings/workshop", "The workshop's settings"), func(ctx context.Context, _ *struct{}) (*out[workshop.Settings], error) {
 		x, err := s.ws.Settings(ctx)
 		if err != nil {
-			return nil, s.fail("settings", err)
+			return nil, s.fail(ctx, "settings", err)
 		}
 		return body(x), nil
 	})
 	huma.Register(s.api, allow(people.Manage, put("put_workshop", "/api/settings/workshop", "Change the workshop's settings")), func(ctx context.Context, in *struct{ Body workshop.Settings }) (*out[workshop.Settings], error) {
 		x, err := s.ws.PutSettings(ctx, in.Body, caller(ctx).Name)
 		if err != nil {
-			return nil, s.shop("settings", err)
+			return nil, s.shop(ctx, "settings", err)
 		}
 		return body(x), nil
 	})
@@ -94,7 +95,7 @@ func (s *Server) setUp(ctx context.Context, in *SetupIn) (*store.User, error) {
 		}
 	}
 	if err := in.Workshop.Check(); err != nil {
-		return nil, s.shop("setup", err)
+		return nil, s.shop(ctx, "setup", err)
 	}
 	hash, err := s.hashOf(ctx, in.Password)
 	if err != nil {
@@ -102,7 +103,7 @@ func (s *Server) setUp(ctx context.Context, in *SetupIn) (*store.User, error) {
 	}
 	set, err := json.Marshal(in.Workshop)
 	if err != nil {
-		return nil, s.fail("setup", err)
+		return nil, s.fail(ctx, "setup", err)
 	}
 	u := &store.User{ID: id, Login: login, Name: name, Role: people.Owner, Hash: hash}
 	err = s.st.FirstOwner(ctx, *u, string(set))
@@ -114,7 +115,7 @@ func (s *Server) setUp(ctx context.Context, in *SetupIn) (*store.User, error) {
 		return nil, huma.Error409Conflict("This workshop is set up already: sign in.")
 	}
 	if err != nil {
-		return nil, s.fail("setup", err)
+		return nil, s.fail(ctx, "setup", err)
 	}
 	return u, nil
 }

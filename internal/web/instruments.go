@@ -79,7 +79,7 @@ func (s *Server) instrumentRoutes(get opFunc) {
 	list := func(ctx context.Context) (*out[[]InstrumentView], error) {
 		ins, err := s.st.Instruments(ctx)
 		if err != nil {
-			return nil, s.fail("instruments", err)
+			return nil, s.fail(ctx, "instruments", err)
 		}
 		vs := []InstrumentView{}
 		for _, in := range ins {
@@ -105,7 +105,7 @@ func (s *Server) instrumentRoutes(get opFunc) {
 		}
 		was, err := s.st.Instrument(ctx, id)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return nil, s.fail("instrument", err)
+			return nil, s.fail(ctx, "instrument", err)
 		}
 		x := store.Instrument{ID: id, Name: v.Name, Address: v.Address, Meter: v.meter(), LeadsOhm: v.LeadsOhm, ZeroA: v.ZeroA, ZeroedAt: was.ZeroedAt}
 		if v.LeadsOhm != was.LeadsOhm || v.ZeroA != was.ZeroA {
@@ -113,7 +113,7 @@ func (s *Server) instrumentRoutes(get opFunc) {
 			x.ZeroedAt = &now
 		}
 		if err := s.st.PutInstrument(ctx, x); err != nil {
-			return nil, s.fail("instrument", err)
+			return nil, s.fail(ctx, "instrument", err)
 		}
 		return list(ctx)
 	})
@@ -123,7 +123,7 @@ func (s *Server) instrumentRoutes(get opFunc) {
 			return nil, huma.Error404NotFound("There is no such meter.")
 		}
 		if err := s.st.DropInstrument(ctx, id); err != nil {
-			return nil, s.fail("instrument", err)
+			return nil, s.fail(ctx, "instrument", err)
 		}
 		return list(ctx)
 	})

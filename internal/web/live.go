@@ -22,6 +22,13 @@ func newHub() *hub {
 	return &hub{out: map[chan string]struct{}{}, following: map[*follower]struct{}{}}
 }
 
+// listeners is how many streams are open.
+func (h *hub) listeners() int {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return len(h.out)
+}
+
 // follower is a stream that ends when whoever listens is signed out.
 type follower struct {
 	left chan struct{} // somebody was signed out: look whether it was this one

@@ -188,19 +188,19 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		es, err := s.st.Logbook(ctx, x)
 		if err != nil {
-			return nil, s.fail("logbook", err)
+			return nil, s.fail(ctx, "logbook", err)
 		}
 		if x.Machine == nil {
 			old, err := s.st.OldJobs(ctx, x)
 			if err != nil {
-				return nil, s.fail("logbook", err)
+				return nil, s.fail(ctx, "logbook", err)
 			}
 			es = append(es, old...)
 			slices.SortStableFunc(es, func(a, b store.Entry) int { return b.OpenedAt.Compare(a.OpenedAt) })
 		}
 		t, err := s.titles(ctx)
 		if err != nil {
-			return nil, s.fail("logbook", err)
+			return nil, s.fail(ctx, "logbook", err)
 		}
 		p := LogPage{Entries: []LogEntry{}}
 		if len(es) >= 50 {
@@ -219,11 +219,11 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		es, err := s.st.Logbook(ctx, store.Search{Machine: &id, Limit: 200})
 		if err != nil {
-			return nil, s.fail("history", err)
+			return nil, s.fail(ctx, "history", err)
 		}
 		t, err := s.titles(ctx)
 		if err != nil {
-			return nil, s.fail("history", err)
+			return nil, s.fail(ctx, "history", err)
 		}
 		list := []LogEntry{}
 		for i := range es {
@@ -249,21 +249,21 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 	}) (*out[LearnView], error) {
 		c, _, err := s.st.Circuit(ctx, in.Circuit)
 		if err != nil {
-			return nil, s.fail("learned", err)
+			return nil, s.fail(ctx, "learned", err)
 		}
 		rs, err := s.ws.Rates(ctx, c, in.Kind, in.Age)
 		if err != nil {
-			return nil, s.fail("learned", err)
+			return nil, s.fail(ctx, "learned", err)
 		}
 		v := LearnView{Circuit: c.ID, Title: c.Title, Rates: []LearnRate{}}
 		if v.Ways, err = s.ws.Ways(ctx, c, in.Kind); err != nil {
-			return nil, s.fail("learned", err)
+			return nil, s.fail(ctx, "learned", err)
 		}
 		if v.Kinds, err = s.st.Kinds(ctx); err != nil {
-			return nil, s.fail("learned", err)
+			return nil, s.fail(ctx, "learned", err)
 		}
 		if v.Since, err = s.st.Setting(ctx, "learning_since"); err != nil {
-			return nil, s.fail("learned", err)
+			return nil, s.fail(ctx, "learned", err)
 		}
 		for _, r := range rs {
 			st, mode, _ := strings.Cut(r.Fault, ".")
@@ -281,7 +281,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 			at = time.Now().UTC().Format(time.RFC3339)
 		}
 		if err := s.st.PutSetting(ctx, "learning_since", at); err != nil {
-			return nil, s.fail("settings", err)
+			return nil, s.fail(ctx, "settings", err)
 		}
 		return nil, nil
 	})
@@ -296,14 +296,14 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 			return nil, huma.Error404NotFound("There is no job at this address.")
 		}
 		if err := s.st.Exclude(ctx, id, in.Body.Excluded); err != nil {
-			return nil, s.fail("exclude", err)
+			return nil, s.fail(ctx, "exclude", err)
 		}
 		return nil, nil
 	})
 	huma.Register(s.api, get("reliability", "/api/reliability", "How often the verdict was right, by stated probability"), func(ctx context.Context, _ *struct{}) (*out[ReliabilityView], error) {
 		r, err := s.st.Reliability(ctx)
 		if err != nil {
-			return nil, s.fail("reliability", err)
+			return nil, s.fail(ctx, "reliability", err)
 		}
 		v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes, Wrong: []LogEntry{}}
 		for _, c := range r.Claims {
@@ -314,11 +314,11 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		wrong, err := s.st.Wrong(ctx, 20)
 		if err != nil {
-			return nil, s.fail("reliability", err)
+			return nil, s.fail(ctx, "reliability", err)
 		}
 		t, err := s.titles(ctx)
 		if err != nil {
-			return nil, s.fail("reliability", err)
+			return nil, s.fail(ctx, "reliability", err)
 		}
 		for i := range wrong {
 			v.Wrong = append(v.Wrong, s.entry(&wrong[i], t))
@@ -350,7 +350,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 				return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%d of %d lines are wrong: nothing was kept.", v.Wrong, len(ls)))
 			}
 			if v.Kept, err = s.st.PutOldJobs(ctx, jobs); err != nil {
-				return nil, s.fail("import", err)
+				return nil, s.fail(ctx, "import", err)
 			}
 		}
 		if len(v.Lines) > 500 {

@@ -93,7 +93,7 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 			}
 		}
 		if err := s.st.AddUser(ctx, store.User{ID: id, Login: login, Name: name, Role: b.Role}, s.act(ctx, "people", "Added "+name+" as "+people.RoleOf(b.Role).Name+".")); err != nil {
-			return nil, s.fail("people", err)
+			return nil, s.fail(ctx, "people", err)
 		}
 		return s.everybody(ctx)
 	})
@@ -126,7 +126,7 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 		}
 		xs, err := s.st.Acts(ctx, in.Before.UTC(), 100)
 		if err != nil {
-			return nil, s.fail("record", err)
+			return nil, s.fail(ctx, "record", err)
 		}
 		v := []ActView{}
 		for _, a := range xs {
@@ -146,7 +146,7 @@ func (s *Server) act(ctx context.Context, kind, says string) store.Act {
 func (s *Server) everybody(ctx context.Context) (*out[PeopleView], error) {
 	us, err := s.st.Users(ctx)
 	if err != nil {
-		return nil, s.fail("people", err)
+		return nil, s.fail(ctx, "people", err)
 	}
 	v := PeopleView{People: []PersonView{}, Devices: []DeviceView{}}
 	for _, u := range us {
@@ -157,7 +157,7 @@ func (s *Server) everybody(ctx context.Context) (*out[PeopleView], error) {
 	}
 	ds, err := s.st.Devices(ctx)
 	if err != nil {
-		return nil, s.fail("people", err)
+		return nil, s.fail(ctx, "people", err)
 	}
 	for _, d := range ds {
 		v.Devices = append(v.Devices, DeviceView{d.ID.String(), d.Name, d.AdmittedAt, d.By})
@@ -168,7 +168,7 @@ func (s *Server) everybody(ctx context.Context) (*out[PeopleView], error) {
 func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role string, suspended bool) (*out[PeopleView], error) {
 	was, err := s.st.UserByID(ctx, id)
 	if err != nil {
-		return nil, s.fail("people", err)
+		return nil, s.fail(ctx, "people", err)
 	}
 	if name, err = people.CheckName(name); err != nil {
 		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
@@ -179,7 +179,7 @@ func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role stri
 			says = was.Name + " is called " + name + ", " + people.RoleOf(role).Name + "."
 		}
 		if err := s.st.ChangeUser(ctx, store.User{ID: id, Name: name, Role: role}, s.act(ctx, "people", says)); err != nil {
-			return nil, s.fail("people", err)
+			return nil, s.fail(ctx, "people", err)
 		}
 	}
 	if suspended != was.Suspended {
@@ -188,7 +188,7 @@ func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role stri
 			says = "Suspended " + name + "."
 		}
 		if err := s.st.Suspend(ctx, id, suspended, s.act(ctx, "people", says)); err != nil {
-			return nil, s.fail("people", err)
+			return nil, s.fail(ctx, "people", err)
 		}
 		s.hub.someoneLeft()
 	}
@@ -198,18 +198,18 @@ func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role stri
 func (s *Server) invite(ctx context.Context, id uuid.UUID) (*out[Invitation], error) {
 	u, err := s.st.UserByID(ctx, id)
 	if err != nil {
-		return nil, s.fail("people", err)
+		return nil, s.fail(ctx, "people", err)
 	}
 	if u.Suspended {
 		return nil, huma.Error422UnprocessableEntity(u.Name + " is suspended: let them in again first.")
 	}
 	text, hash, err := secret()
 	if err != nil {
-		return nil, s.fail("people", err)
+		return nil, s.fail(ctx, "people", err)
 	}
 	until := time.Now().Add(invitationHolds).UTC().Truncate(time.Second)
 	if err := s.st.Invite(ctx, id, hash, until, s.act(ctx, "people", "Made a link for "+u.Name+" to choose a password.")); err != nil {
-		return nil, s.fail("people", err)
+		return nil, s.fail(ctx, "people", err)
 	}
 	return body(Invitation{"/join#" + text, until}), nil
 }
@@ -225,7 +225,7 @@ func (s *Server) invitationRoutes(post opFunc) {
 	}], error) {
 		u, err := s.st.Invited(ctx, sha256.Sum256([]byte(in.Body.Token)))
 		if err != nil {
-			return nil, s.fail("invitation", err)
+			return nil, s.fail(ctx, "invitation", err)
 		}
 		return body(struct {
 			Name  string `json:"name"`
@@ -242,14 +242,14 @@ func (s *Server) invitationRoutes(post opFunc) {
 		hash := sha256.Sum256([]byte(in.Body.Token))
 		u, err := s.st.Invited(ctx, hash)
 		if err != nil {
-			return nil, s.fail("invitation", err)
+			return nil, s.fail(ctx, "invitation", err)
 		}
 		pw, err := s.hashOf(ctx, in.Body.Password, u.Login, u.Name)
 		if err != nil {
 			return nil, err
 		}
 		if u, err = s.st.Accept(ctx, hash, pw); err != nil {
-			return nil, s.fail("invitation", err)
+			return nil, s.fail(ctx, "invitation", err)
 		}
 		s.hub.someoneLeft()
 		if err := s.openSession(ctx, &u, in.Agent); err != nil {
@@ -292,10 +292,10 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 		}
 		text, hash, err := secret()
 		if err != nil {
-			return nil, s.fail("device", err)
+			return nil, s.fail(ctx, "device", err)
 		}
 		if err := s.st.AdmitDevice(ctx, id, hash, name, caller(ctx).ID, s.act(ctx, "people", "Admitted the shared device "+name+".")); err != nil {
-			return nil, s.fail("device", err)
+			return nil, s.fail(ctx, "device", err)
 		}
 		v, err := s.everybody(ctx)
 		if err != nil {
@@ -311,7 +311,7 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 				return nil, huma.Error404NotFound("There is no such device.")
 			}
 			if err := s.st.DropDevice(ctx, id, s.act(ctx, "people", "Took a shared device's admission back.")); err != nil {
-				return nil, s.fail("device", err)
+				return nil, s.fail(ctx, "device", err)
 			}
 			return s.everybody(ctx)
 		})
@@ -322,12 +322,12 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 			return body(v), nil
 		}
 		if err != nil {
-			return nil, s.fail("device", err)
+			return nil, s.fail(ctx, "device", err)
 		}
 		v.Device = d.Name
 		us, err := s.st.Users(ctx)
 		if err != nil {
-			return nil, s.fail("device", err)
+			return nil, s.fail(ctx, "device", err)
 		}
 		for _, u := range us {
 			if u.PIN != "" && !u.Suspended {
@@ -361,14 +361,14 @@ func (s *Server) byPIN(ctx context.Context, device, person, pin string) (store.U
 		if errors.Is(err, store.ErrNotFound) {
 			return u, huma.Error403Forbidden("This device is not admitted: sign in with name and password.")
 		}
-		return u, s.fail("device", err)
+		return u, s.fail(ctx, "device", err)
 	}
 	id, err := uuid.Parse(person)
 	if err == nil {
 		u, err = s.st.UserByID(ctx, id)
 	}
 	if err != nil && !errors.Is(err, store.ErrNotFound) && u.ID != uuid.Nil {
-		return u, s.fail("device", err)
+		return u, s.fail(ctx, "device", err)
 	}
 	good, err := s.counted(ctx, "pin "+person, func() bool { return password.Check(pin, u.PIN) && u.PIN != "" })
 	if err != nil {

@@ -35,7 +35,7 @@ func (s *Server) keepPhoto(ctx context.Context, id uuid.UUID, data []byte, by uu
 	select {
 	case s.photos <- struct{}{}:
 	case <-ctx.Done():
-		return s.fail("photo", ctx.Err())
+		return s.fail(ctx, "photo", ctx.Err())
 	}
 	c, err := photo.Make(data)
 	<-s.photos
@@ -47,7 +47,7 @@ func (s *Server) keepPhoto(ctx context.Context, id uuid.UUID, data []byte, by uu
 		err = s.st.PutPhoto(ctx, id, c.JPEG, c.Thumb, by)
 	}
 	if err != nil {
-		return s.fail("photo", err)
+		return s.fail(ctx, "photo", err)
 	}
 	return nil
 }
@@ -75,7 +75,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		}
 		at, done, err := s.st.Upload(ctx, id)
 		if err != nil {
-			return nil, s.fail("upload", err)
+			return nil, s.fail(ctx, "upload", err)
 		}
 		return body(Uploaded{at, done}), nil
 	})
@@ -102,7 +102,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 			}
 		}
 		if _, done, err := s.st.Upload(ctx, id); err != nil {
-			return nil, s.fail("upload", err)
+			return nil, s.fail(ctx, "upload", err)
 		} else if done {
 			return body(Uploaded{in.Size, true}), nil
 		}
@@ -111,7 +111,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 			return nil, huma.Error409Conflict("This piece does not follow on what arrived before: ask how far it came, and go on from there.")
 		}
 		if err != nil {
-			return nil, s.fail("upload", err)
+			return nil, s.fail(ctx, "upload", err)
 		}
 		if all == nil {
 			return body(Uploaded{At: at}), nil
@@ -131,7 +131,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		}
 		mime, data, err := s.st.Photo(ctx, id, in.Thumb)
 		if err != nil {
-			return nil, s.fail("photo", err)
+			return nil, s.fail(ctx, "photo", err)
 		}
 		return &photoOut{"private, max-age=31536000, immutable", mime, data}, nil
 	})

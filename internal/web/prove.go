@@ -35,7 +35,7 @@ func (s *Server) proveRoutes(get, put, post opFunc) {
 			return nil, err
 		}
 		if err := s.st.PutTick(ctx, j.ID, in.Tick, strings.TrimSpace(in.Body.Value)); err != nil {
-			return nil, s.fail("tick", err)
+			return nil, s.fail(ctx, "tick", err)
 		}
 		return s.proof(ctx, in.ID)
 	})
@@ -49,7 +49,7 @@ func (s *Server) proof(ctx context.Context, id string) (*out[*workshop.ProveView
 	}
 	v, err := s.ws.Proof(ctx, j)
 	if err != nil {
-		return nil, s.shop("proof", err)
+		return nil, s.shop(ctx, "proof", err)
 	}
 	return body(v), nil
 }
@@ -65,11 +65,11 @@ func (s *Server) sign(ctx context.Context, in *struct {
 	b := &in.Body
 	j, err = s.ws.Sign(ctx, j, workshop.Signature{ID: pid, Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was}, u.ID)
 	if err != nil {
-		return nil, s.shop("prove", err)
+		return nil, s.shop(ctx, "prove", err)
 	}
 	v, err := s.ws.Proof(ctx, j)
 	if err != nil {
-		return nil, s.shop("proof", err)
+		return nil, s.shop(ctx, "proof", err)
 	}
 	return body(v), nil
 }

@@ -21,7 +21,7 @@ func (s *Server) reportRoutes(get opFunc) {
 		}
 		p, err := s.ws.Customer(ctx, j)
 		if err != nil {
-			return nil, s.shop("paper", err)
+			return nil, s.shop(ctx, "paper", err)
 		}
 		return body(p), nil
 	})

@@ -47,7 +47,7 @@ func waitOut(w *store.Wait) WaitView {
 func (s *Server) schedule(ctx context.Context, job uuid.UUID) (*out[ScheduleView], error) {
 	x, err := s.st.ScheduleOf(ctx, job)
 	if err != nil {
-		return nil, s.fail("schedule", err)
+		return nil, s.fail(ctx, "schedule", err)
 	}
 	v := ScheduleView{Bench: x.Bench, Name: x.Name, Waits: []WaitView{}, People: []Person{}}
 	if x.Person != nil {
@@ -55,14 +55,14 @@ func (s *Server) schedule(ctx context.Context, job uuid.UUID) (*out[ScheduleView
 	}
 	waits, err := s.st.Waits(ctx, &job)
 	if err != nil {
-		return nil, s.fail("schedule", err)
+		return nil, s.fail(ctx, "schedule", err)
 	}
 	for i := range waits {
 		v.Waits = append(v.Waits, waitOut(&waits[i]))
 	}
 	all, err := s.st.Users(ctx)
 	if err != nil {
-		return nil, s.fail("schedule", err)
+		return nil, s.fail(ctx, "schedule", err)
 	}
 	for _, p := range all {
 		if !p.Suspended && people.RoleOf(p.Role).May(people.Work) {
@@ -109,7 +109,7 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 			person = &id
 		}
 		if err := s.st.PutSchedule(ctx, job, strings.TrimSpace(in.Body.Bench), person); err != nil {
-			return nil, s.fail("schedule", err)
+			return nil, s.fail(ctx, "schedule", err)
 		}
 		return s.schedule(ctx, job)
 	})
@@ -117,7 +117,7 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 	huma.Register(s.api, get("calendar", "/api/calendar.ics", "What waits and what is due, as iCalendar (RFC 5545)"), func(ctx context.Context, _ *struct{}) (*caseOut, error) {
 		text, err := s.calendar(ctx)
 		if err != nil {
-			return nil, s.fail("calendar", err)
+			return nil, s.fail(ctx, "calendar", err)
 		}
 		return &caseOut{`attachment; filename="corriente.ics"`, "text/calendar; charset=utf-8", []byte(text)}, nil
 	})
@@ -144,7 +144,7 @@ func (s *Server) waitRoutes(put opFunc) {
 		}
 		w := store.Wait{ID: id, Job: job, Kind: in.Body.Kind, Note: strings.TrimSpace(in.Body.Note), Until: in.Body.Until}
 		if err := s.st.PutWait(ctx, w, u.ID); err != nil {
-			return nil, s.fail("wait", err)
+			return nil, s.fail(ctx, "wait", err)
 		}
 		return s.schedule(ctx, job)
 	})
@@ -157,7 +157,7 @@ func (s *Server) waitRoutes(put opFunc) {
 			return nil, err
 		}
 		if err := s.st.EndWait(ctx, job, id); err != nil {
-			return nil, s.fail("wait", err)
+			return nil, s.fail(ctx, "wait", err)
 		}
 		return s.schedule(ctx, job)
 	})

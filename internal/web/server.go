@@ -24,6 +24,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
+	"github.com/prometheus/client_golang/prometheus"
 
 	"corriente/internal/store"
 	"corriente/internal/workshop"
@@ -56,6 +57,7 @@ type Server struct {
 	photos    chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
 	hub       *hub
 	setupCode string
+	backups   Backups        // nil: none are kept
 	closing   chan struct{}  // closed when the server ends: streams end with it
 	work      sync.WaitGroup // what was answered before it was done
 
@@ -70,6 +72,10 @@ type Options struct {
 	Secure bool // the cookie is sent over HTTPS only
 	// SetupCode lets whoever types it set an empty installation up; empty lets nobody.
 	SetupCode string
+	// Backups keeps the backups; nil keeps none.
+	Backups Backups
+	// Metrics takes the figures of the server; nil takes none.
+	Metrics prometheus.Registerer
 	// Proxies are the addresses whose word for where a request came from is believed.
 	Proxies []netip.Prefix
 	// Timeout is how long one request may take; 0 is twenty seconds. Tests on a busy machine give more.
@@ -89,7 +95,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, photos: make(chan struct{}, 1), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, photos: make(chan struct{}, 1), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -98,23 +104,23 @@ func New(st *store.Store, o Options) *Server {
 	}
 
 	r := chi.NewRouter()
-	r.Use(middleware.RequestID, behind(o.Proxies), s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody)
+	r.Use(numbered, behind(o.Proxies), measured(o.Metrics, s), s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody)
 	r.Use(http.NewCrossOriginProtection().Handler)
 	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
-	r.Get("/healthz", func(w http.ResponseWriter, req *http.Request) {
-		if err := st.DB.PingContext(req.Context()); err != nil {
-			writeProblem(w, http.StatusServiceUnavailable, "The database does not answer.")
-			return
-		}
-		w.Header().Set("Content-Type", "text/plain; charset=utf-8")
-		_, _ = w.Write([]byte("ok\n"))
-	})
+	r.Get("/healthz", alive)
+	r.Get("/readyz", s.ready)
 	r.Group(func(r chi.Router) {
 		r.Use(sm.LoadAndSave)
 		cfg := huma.DefaultConfig("Corriente", "1")
 		cfg.Info.Description = "Finds out why a motor does not do its work. Errors are application/problem+json (RFC 9457)."
 		cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "/api/openapi", "", "/api/schemas"
 		cfg.CreateHooks = nil // no $schema links in bodies
+		cfg.Transformers = append(cfg.Transformers, func(ctx huma.Context, _ string, v any) (any, error) {
+			if e, ok := v.(*huma.ErrorModel); ok && e.Status >= 500 {
+				e.Detail += reference(ctx.Context())
+			}
+			return v, nil
+		})
 		s.api = humachi.New(r, cfg)
 		s.routes(r)
 	})
@@ -266,7 +272,7 @@ const keySignIn = "sign_in"
 
 // fail turns an error of the store into what a person is told; the cause goes to
 // the log.
-func (s *Server) fail(what string, err error) error {
+func (s *Server) fail(ctx context.Context, what string, err error) error {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("There is no such thing here: it may have been opened from an old link.")
@@ -292,7 +298,7 @@ func (s *Server) fail(what string, err error) error {
 	if what, ok := store.TooLong(err); ok { // out of a file: a form's own limits come first
 		return huma.Error422UnprocessableEntity(fmt.Sprintf("The %s is too long to be kept: shorten it.", what))
 	}
-	s.log.Error(what, "err", err)
+	s.log.ErrorContext(ctx, what, "err", err, "id", middleware.GetReqID(ctx))
 	return huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")
 }
 

@@ -94,11 +94,11 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			if u, err := s.signedIn(ctx); err == nil {
 				if err := s.st.EndSignIn(ctx, u.ID, u.SignIn); err != nil {
-					return nil, s.fail("sign-out", err)
+					return nil, s.fail(ctx, "sign-out", err)
 				}
 			}
 			if err := s.sm.Destroy(ctx); err != nil {
-				return nil, s.fail("sign-out", err)
+				return nil, s.fail(ctx, "sign-out", err)
 			}
 			s.hub.someoneLeft()
 			return nil, nil
@@ -120,7 +120,7 @@ func (s *Server) ownRoutes(get opFunc) {
 			return nil, huma.Error404NotFound("There is no such place.")
 		}
 		if err := s.st.EndSignIn(ctx, caller(ctx).ID, id); err != nil {
-			return nil, s.fail("places", err)
+			return nil, s.fail(ctx, "places", err)
 		}
 		s.hub.someoneLeft()
 		return s.places(ctx)
@@ -146,7 +146,7 @@ func (s *Server) ownRoutes(get opFunc) {
 		}
 		if name != u.Name {
 			if err := s.st.ChangeUser(ctx, store.User{ID: u.ID, Name: name, Role: u.Role}, store.Act{By: u.Name, Kind: "people", Says: "Is called " + name + " from now on."}); err != nil {
-				return nil, s.fail("name", err)
+				return nil, s.fail(ctx, "name", err)
 			}
 		}
 		return s.me(ctx, u.ID, in.Device)
@@ -165,7 +165,7 @@ func (s *Server) ownRoutes(get opFunc) {
 			err = s.st.SetPreferences(ctx, caller(ctx).ID, string(b))
 		}
 		if err != nil {
-			return nil, s.fail("preferences", err)
+			return nil, s.fail(ctx, "preferences", err)
 		}
 		return nil, nil
 	})
@@ -175,7 +175,7 @@ func (s *Server) ownRoutes(get opFunc) {
 func (s *Server) me(ctx context.Context, id uuid.UUID, device string) (*out[Me], error) {
 	u, err := s.st.UserByID(ctx, id)
 	if err != nil {
-		return nil, s.fail("session", err)
+		return nil, s.fail(ctx, "session", err)
 	}
 	m := Me{ID: u.ID.String(), Login: u.Login, Name: u.Name, Role: u.Role, Rights: people.RoleOf(u.Role).Rights, HasPIN: u.PIN != ""}
 	if u.Preferences != "" {
@@ -187,7 +187,7 @@ func (s *Server) me(ctx context.Context, id uuid.UUID, device string) (*out[Me],
 		m.Device = d.Name
 	}
 	if m.Workshop, err = s.ws.Settings(ctx); err != nil {
-		return nil, s.fail("session", err)
+		return nil, s.fail(ctx, "session", err)
 	}
 	return body(m), nil
 }
@@ -196,7 +196,7 @@ func (s *Server) places(ctx context.Context) (*out[[]Place], error) {
 	u := caller(ctx)
 	xs, err := s.st.SignIns(ctx, u.ID)
 	if err != nil {
-		return nil, s.fail("places", err)
+		return nil, s.fail(ctx, "places", err)
 	}
 	out := []Place{}
 	for _, x := range xs {
@@ -215,7 +215,7 @@ func (s *Server) changePassword(ctx context.Context, old, pw string) error {
 		return err
 	}
 	if err := s.st.SetPassword(ctx, u.ID, hash, u.SignIn, store.Act{By: u.Name, Kind: "people", Says: "Changed their own password."}); err != nil {
-		return s.fail("password", err)
+		return s.fail(ctx, "password", err)
 	}
 	s.hub.someoneLeft()
 	return nil
@@ -233,11 +233,11 @@ func (s *Server) changePIN(ctx context.Context, pin, pw string) error {
 			return huma.Error422UnprocessableEntity(sentence(err.Error()))
 		}
 		if hash, err = password.Hash(pin); err != nil {
-			return s.fail("pin", err)
+			return s.fail(ctx, "pin", err)
 		}
 	}
 	if err := s.st.SetPIN(ctx, u.ID, hash); err != nil {
-		return s.fail("pin", err)
+		return s.fail(ctx, "pin", err)
 	}
 	return nil
 }
@@ -246,14 +246,14 @@ func (s *Server) changePIN(ctx context.Context, pin, pw string) error {
 func (s *Server) hashOf(ctx context.Context, pw string, about ...string) (string, error) {
 	set, err := s.ws.Settings(ctx)
 	if err != nil {
-		return "", s.fail("settings", err)
+		return "", s.fail(ctx, "settings", err)
 	}
 	if err := people.CheckPassword(pw, append(about, set.Name)...); err != nil {
 		return "", huma.Error422UnprocessableEntity(sentence(err.Error()))
 	}
 	hash, err := password.Hash(pw)
 	if err != nil {
-		return "", s.fail("password", err)
+		return "", s.fail(ctx, "password", err)
 	}
 	return hash, nil
 }
@@ -262,7 +262,7 @@ func (s *Server) hashOf(ctx context.Context, pw string, about ...string) (string
 func (s *Server) proves(ctx context.Context, id uuid.UUID, pw string) error {
 	u, err := s.st.UserByID(ctx, id)
 	if err != nil {
-		return s.fail("password", err)
+		return s.fail(ctx, "password", err)
 	}
 	good, err := s.counted(ctx, u.Login, func() bool { return password.Check(pw, u.Hash) })
 	if err != nil {
@@ -284,7 +284,7 @@ func (s *Server) counted(ctx context.Context, login string, try func() bool) (bo
 	byAddress := sha256.Sum256([]byte("address\x00" + addr))
 	n, err := s.st.Attempt(ctx, byLogin, byAddress)
 	if err != nil {
-		return false, s.fail("sign-in", err)
+		return false, s.fail(ctx, "sign-in", err)
 	}
 	if n[0] > attemptsByLogin || n[1] > attemptsByAddress {
 		return false, huma.Error429TooManyRequests("Too many tries: wait ten minutes, or ask the owner for a new password.")
@@ -293,7 +293,7 @@ func (s *Server) counted(ctx context.Context, login string, try func() bool) (bo
 		return false, nil
 	}
 	if err := s.st.ForgetAttempts(ctx, byLogin, byAddress); err != nil {
-		return false, s.fail("sign-in", err)
+		return false, s.fail(ctx, "sign-in", err)
 	}
 	return true, nil
 }
@@ -313,7 +313,7 @@ func (s *Server) signIn(ctx context.Context, login, pw, agent string) (uuid.UUID
 	case err2 != nil:
 		return u.ID, err2
 	case err != nil && !errors.Is(err, store.ErrNotFound):
-		return u.ID, s.fail("sign-in", err)
+		return u.ID, s.fail(ctx, "sign-in", err)
 	case !good:
 		return u.ID, huma.Error401Unauthorized("Name and password do not go together: check both.")
 	}
@@ -327,16 +327,16 @@ func (s *Server) openSession(ctx context.Context, u *store.User, agent string) e
 	}
 	if was, err := s.signedIn(ctx); err == nil { // another person at the same browser
 		if err := s.st.EndSignIn(ctx, was.ID, was.SignIn); err != nil {
-			return s.fail("sign-in", err)
+			return s.fail(ctx, "sign-in", err)
 		}
 		s.hub.someoneLeft()
 	}
 	id := store.NewID()
 	if err := s.st.AddSignIn(ctx, id, u.ID, deviceWords(agent)); err != nil {
-		return s.fail("sign-in", err)
+		return s.fail(ctx, "sign-in", err)
 	}
 	if err := s.sm.RenewToken(ctx); err != nil {
-		return s.fail("sign-in", err)
+		return s.fail(ctx, "sign-in", err)
 	}
 	s.sm.Put(ctx, keySignIn, id.String())
 	return nil

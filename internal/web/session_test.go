@@ -17,7 +17,7 @@ import (
 
 // openRoutes are answered without a session; every other route must be refused.
 var openRoutes = []string{
-	"GET /healthz",
+	"GET /healthz", "GET /readyz",
 	"POST /api/session",
 	"DELETE /api/session",
 	"GET /api/setup", "POST /api/setup",

@@ -61,19 +61,19 @@ type StripView struct {
 func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], error) {
 	lines, err := s.st.Strip(ctx, j.ID)
 	if err != nil {
-		return nil, s.fail("strip", err)
+		return nil, s.fail(ctx, "strip", err)
 	}
 	own, err := s.st.CraftNotes(ctx)
 	if err != nil {
-		return nil, s.fail("craft notes", err)
+		return nil, s.fail(ctx, "craft notes", err)
 	}
 	notes, err := s.st.Notes(ctx, j.ID)
 	if err != nil {
-		return nil, s.fail("notes", err)
+		return nil, s.fail(ctx, "notes", err)
 	}
 	op, err := s.ws.Advisers.Glance(ctx, j)
 	if err != nil {
-		return nil, s.fail("strip", err)
+		return nil, s.fail(ctx, "strip", err)
 	}
 	v := StripView{First: strip.First(j.Case.Circuit), Last: strip.Last(j.Case.Circuit), Items: []StripItem{}, Back: []string{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{},
 		Inside: diagnose.Inside(j.Case.Circuit, op.Diagnoses, j.Case.Evidence), Share: diagnose.InsideShare(j.Case.Circuit, op.Diagnoses)}
@@ -134,7 +134,7 @@ func twoIDs(job, of string) (a, b uuid.UUID, err error) {
 // afterWrite answers a write to a job's record with the record as it now is.
 func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*out[StripView], error) {
 	if err != nil {
-		return nil, s.fail(what, err)
+		return nil, s.fail(ctx, what, err)
 	}
 	j, err := s.load(ctx, job)
 	if err != nil {
@@ -261,7 +261,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	craft := func(ctx context.Context, q string) (*out[[]strip.Note], error) {
 		own, err := s.st.CraftNotes(ctx)
 		if err != nil {
-			return nil, s.fail("craft notes", err)
+			return nil, s.fail(ctx, "craft notes", err)
 		}
 		return body(strip.Search(append(own, strip.Notes()...), q)), nil
 	}
@@ -283,7 +283,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			return nil, huma.Error404NotFound("A note needs an id of its own.")
 		}
 		if err := s.st.PutCraftNote(ctx, id, strings.TrimSpace(in.Body.Words), strings.TrimSpace(in.Body.Text), u.ID); err != nil {
-			return nil, s.fail("craft note", err)
+			return nil, s.fail(ctx, "craft note", err)
 		}
 		return craft(ctx, "")
 	})
@@ -295,7 +295,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			return nil, huma.Error404NotFound("There is no such note.")
 		}
 		if err := s.st.DropCraftNote(ctx, id); err != nil {
-			return nil, s.fail("craft note", err)
+			return nil, s.fail(ctx, "craft note", err)
 		}
 		return craft(ctx, "")
 	})
@@ -324,7 +324,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			if errors.As(err, &p) {
 				return nil, huma.Error422UnprocessableEntity(sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
 			}
-			return nil, s.fail("calculate", err)
+			return nil, s.fail(ctx, "calculate", err)
 		}
 		v := CalcView{CalcAnswer: CalcAnswer{r.Says, r.Judged, r.Lines, r.Next, r.Steps, r.Ways, r.Bars, r.Marked, r.Note}, Evidence: []Evidence{}}
 		for i := range r.Evidence {

@@ -32,7 +32,7 @@ func (s *Server) traceRoutes(get opFunc) {
 	list := func(ctx context.Context, job uuid.UUID) (*out[[]TraceView], error) {
 		ts, err := s.st.Traces(ctx, job)
 		if err != nil {
-			return nil, s.fail("traces", err)
+			return nil, s.fail(ctx, "traces", err)
 		}
 		vs := []TraceView{}
 		for _, t := range ts {
@@ -59,7 +59,7 @@ func (s *Server) traceRoutes(get opFunc) {
 				return nil, huma.Error422UnprocessableEntity("A trace needs an id of its own.")
 			}
 			if err := s.st.PutTrace(ctx, job, store.Trace{ID: id, Name: strings.TrimSpace(in.Body.Name), Result: in.Body.Result, Points: in.Body.Points}, u.ID); err != nil {
-				return nil, s.fail("trace", err)
+				return nil, s.fail(ctx, "trace", err)
 			}
 			s.hub.tell(job)
 			return list(ctx, job)
@@ -75,7 +75,7 @@ func (s *Server) traceRoutes(get opFunc) {
 				return nil, huma.Error404NotFound("There is no such trace.")
 			}
 			if err := s.st.DropTrace(ctx, job, id); err != nil {
-				return nil, s.fail("trace", err)
+				return nil, s.fail(ctx, "trace", err)
 			}
 			return list(ctx, job)
 		})

@@ -89,11 +89,11 @@ func (s *Server) trainer(ctx context.Context, id string) (*diagnose.Adviser, err
 func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[AttemptView], error) {
 	a, err := s.trainer(ctx, at.Ex.Circuit)
 	if err != nil {
-		return nil, s.fail("trainer", err)
+		return nil, s.fail(ctx, "trainer", err)
 	}
 	t, err := train.Replay(a, at.Ex, at.Moves)
 	if err != nil {
-		return nil, s.fail("trainer", err)
+		return nil, s.fail(ctx, "trainer", err)
 	}
 	// The circuit goes out without its rates: what is likely is for the trainee to think of.
 	c := a.C.Clone()
@@ -126,10 +126,10 @@ func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[Attem
 		d := &train.Debrief{}
 		if string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {
 			if d, err = t.Debriefing(ctx); err != nil {
-				return nil, s.fail("debrief", err)
+				return nil, s.fail(ctx, "debrief", err)
 			}
 			if err := s.st.Debriefed(ctx, at.ID, d); err != nil {
-				return nil, s.fail("debrief", err)
+				return nil, s.fail(ctx, "debrief", err)
 			}
 		}
 		v.Debrief = d
@@ -152,7 +152,7 @@ func (s *Server) exercise(ctx context.Context, id, circuitID string, seed uint64
 	}
 	own, err := s.st.Exercises(ctx)
 	if err != nil {
-		return nil, s.fail("exercises", err)
+		return nil, s.fail(ctx, "exercises", err)
 	}
 	for i := range own {
 		if own[i].ID == id {
@@ -171,7 +171,7 @@ func (s *Server) attempt(ctx context.Context, raw string) (*store.Attempt, error
 	}
 	at, err := s.st.TrainingAttempt(ctx, id, u.ID)
 	if err != nil {
-		return nil, s.fail("attempt", err)
+		return nil, s.fail(ctx, "attempt", err)
 	}
 	return at, nil
 }
@@ -181,7 +181,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		u := caller(ctx)
 		mine, _, err := s.st.Attempts(ctx, &u.ID, 500)
 		if err != nil {
-			return nil, s.fail("training", err)
+			return nil, s.fail(ctx, "training", err)
 		}
 		best := map[string]int{}
 		for _, a := range mine {
@@ -199,7 +199,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		own, err := s.st.Exercises(ctx)
 		if err != nil {
-			return nil, s.fail("training", err)
+			return nil, s.fail(ctx, "training", err)
 		}
 		for _, c := range train.Courses() {
 			cv := CourseView{c.ID, c.Title, c.About, []ExerciseView{}}
@@ -218,7 +218,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		list, names := mine, []string(nil)
 		if people.RoleOf(u.Role).May(people.Manage) {
 			if list, names, err = s.st.Attempts(ctx, nil, 100); err != nil {
-				return nil, s.fail("training", err)
+				return nil, s.fail(ctx, "training", err)
 			}
 		}
 		for i, a := range list[:min(len(list), 60)] {
@@ -234,7 +234,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		v.Drill[0], v.Drill[1], err = s.st.DrillScore(ctx, u.ID)
 		if err != nil {
-			return nil, s.fail("training", err)
+			return nil, s.fail(ctx, "training", err)
 		}
 		return body(v), nil
 	})
@@ -259,7 +259,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		at, err := s.st.StartAttempt(ctx, id, u.ID, *ex)
 		if err != nil {
-			return nil, s.fail("attempt", err)
+			return nil, s.fail(ctx, "attempt", err)
 		}
 		return s.attemptView(ctx, at)
 	})
@@ -282,14 +282,14 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		if !d.Sought {
 			a, err := s.trainer(ctx, at.Ex.Circuit)
 			if err != nil {
-				return nil, s.fail("trainer", err)
+				return nil, s.fail(ctx, "trainer", err)
 			}
 			if d.Best, err = train.WithHindsight(ctx, a, at.Ex); err != nil {
-				return nil, s.fail("best possible", err)
+				return nil, s.fail(ctx, "best possible", err)
 			}
 			d.Sought = true
 			if err := s.st.Debriefed(ctx, at.ID, d); err != nil {
-				return nil, s.fail("debrief", err)
+				return nil, s.fail(ctx, "debrief", err)
 			}
 		}
 		return body(d.Best), nil
@@ -322,7 +322,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		case errors.Is(err, store.ErrLate):
 			return nil, huma.Error409Conflict("Another move came first: look at the attempt again.")
 		case err != nil:
-			return nil, s.fail("move", err)
+			return nil, s.fail(ctx, "move", err)
 		}
 		return s.attemptView(ctx, at)
 	})
@@ -338,11 +338,11 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		a, err := s.trainer(ctx, id)
 		if err != nil {
-			return nil, s.fail("drill", err)
+			return nil, s.fail(ctx, "drill", err)
 		}
 		q, err := train.Drill(ctx, a, in.Seed)
 		if err != nil {
-			return nil, s.fail("drill", err)
+			return nil, s.fail(ctx, "drill", err)
 		}
 		return body(q), nil
 	})
@@ -360,11 +360,11 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 			return nil, huma.Error422UnprocessableEntity("An answer needs an id of its own.")
 		}
 		if err := s.st.Drilled(ctx, id, u.ID, in.Body.Kind, in.Body.Circuit, in.Body.Right); err != nil {
-			return nil, s.fail("drill", err)
+			return nil, s.fail(ctx, "drill", err)
 		}
 		r, of, err := s.st.DrillScore(ctx, u.ID)
 		if err != nil {
-			return nil, s.fail("drill", err)
+			return nil, s.fail(ctx, "drill", err)
 		}
 		return body([2]int{r, of}), nil
 	})
@@ -379,7 +379,7 @@ func (s *Server) exerciseFromJob(ctx context.Context, in *JobIn) (*out[ExerciseV
 	}
 	os, err := s.st.Outcomes(ctx, j.ID)
 	if err != nil {
-		return nil, s.fail("exercise", err)
+		return nil, s.fail(ctx, "exercise", err)
 	}
 	was := ""
 	for _, k := range slices.Backward(slices.Sorted(maps.Keys(os))) { // the first repair's fault
@@ -403,7 +403,7 @@ func (s *Server) exerciseFromJob(ctx context.Context, in *JobIn) (*out[ExerciseV
 		ex.Complaint = "It does not do its work."
 	}
 	if err := s.st.PutExercise(ctx, ex, u.ID); err != nil {
-		return nil, s.fail("exercise", err)
+		return nil, s.fail(ctx, "exercise", err)
 	}
 	return body(ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}), nil
 }

@@ -351,7 +351,7 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 		}
 		op, err := a.Weigh(ctx, &diagnose.Job{Brief: true})
 		if err != nil {
-			return nil, s.fail("edit", err)
+			return nil, s.fail(ctx, "edit", err)
 		}
 		state := e.State
 		if c.State(state) == nil {
@@ -359,7 +359,7 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 		}
 		pic, err := op.Picture(state)
 		if err != nil {
-			return nil, s.fail("edit", err)
+			return nil, s.fail(ctx, "edit", err)
 		}
 		return body(Edited{c, pic}), nil
 	})
@@ -380,7 +380,7 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is the id of a circuit that ships with Corriente: give yours another.", c.ID))
 		}
 		if err := s.st.PutCircuit(ctx, c, u.ID); err != nil {
-			return nil, s.fail("circuit", err)
+			return nil, s.fail(ctx, "circuit", err)
 		}
 		return body(c), nil
 	})
@@ -389,7 +389,7 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 	}) (*out[*circuit.Circuit], error) {
 		c, _, err := s.st.Circuit(ctx, in.ID)
 		if err != nil {
-			return nil, s.fail("circuit", err)
+			return nil, s.fail(ctx, "circuit", err)
 		}
 		return body(c), nil
 	})
@@ -406,7 +406,7 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("codes", "/api/codes", "Tables of blink codes"), func(ctx context.Context, _ *struct{}) (*out[[]blink.Table], error) {
 		ts, err := s.st.CodeTables(ctx)
 		if err != nil {
-			return nil, s.fail("codes", err)
+			return nil, s.fail(ctx, "codes", err)
 		}
 		return body(ts), nil
 	})
@@ -419,7 +419,7 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		u := caller(ctx)
 		c, _, err := s.st.Circuit(ctx, in.Circuit)
 		if err != nil {
-			return nil, s.fail("codes", err)
+			return nil, s.fail(ctx, "codes", err)
 		}
 		es, err := blink.ReadCSV(bytes.NewReader(in.RawBody), c)
 		if err != nil {
@@ -427,28 +427,28 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		}
 		t := blink.Table{Controller: strings.TrimSpace(in.Controller), Machine: strings.TrimSpace(in.Machine), Circuit: c.ID, Entries: es}
 		if err := s.st.PutCodeTable(ctx, t, &u.ID); err != nil {
-			return nil, s.fail("codes", err)
+			return nil, s.fail(ctx, "codes", err)
 		}
 		ts, err := s.st.CodeTables(ctx)
 		if err != nil {
-			return nil, s.fail("codes", err)
+			return nil, s.fail(ctx, "codes", err)
 		}
 		return body(ts), nil
 	})
 	huma.Register(s.api, get("export_codes", "/api/codes/csv", "A table of blink codes as CSV"), func(ctx context.Context, in *TableOf) (*caseOut, error) {
 		ts, err := s.st.CodeTables(ctx)
 		if err != nil {
-			return nil, s.fail("codes", err)
+			return nil, s.fail(ctx, "codes", err)
 		}
 		for _, t := range ts {
 			if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
 				c, _, err := s.st.Circuit(ctx, t.Circuit)
 				if err != nil {
-					return nil, s.fail("codes", err)
+					return nil, s.fail(ctx, "codes", err)
 				}
 				var b bytes.Buffer
 				if err := blink.WriteCSV(&b, c, t.Entries); err != nil {
-					return nil, s.fail("codes", err)
+					return nil, s.fail(ctx, "codes", err)
 				}
 				return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil
 			}
@@ -485,7 +485,7 @@ func (s *Server) profileRoutes(put opFunc) {
 		}
 		m, err := s.st.PutMark(ctx, j.Machine.Kind, c.ID, in.At, in.Body, u.ID)
 		if err != nil {
-			return nil, s.fail("mark", err)
+			return nil, s.fail(ctx, "mark", err)
 		}
 		return body(m), nil
 	})

@@ -6,6 +6,7 @@ package main
 
 import (
 	"bufio"
+	"cmp"
 	"flag"
 	"fmt"
 	"math/rand/v2"
@@ -17,7 +18,6 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
-	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"corriente/core/trace"
@@ -28,6 +28,7 @@ type shot struct {
 	name, machine, path string
 	w, h                int
 	dark                bool
+	as                  string // who signs in; empty: a technician
 	act                 func(p *rod.Page)
 }
 
@@ -40,7 +41,7 @@ var shots = []shot{
 	{name: "verdict", machine: "Ferry Waterlily, main engine", path: "measure", w: 1280, h: 800},
 	{name: "circuits", path: "/circuits", w: 1280, h: 800, act: openCircuit},
 	{name: "decide", machine: "Cider press lorry", path: "decide", w: 1280, h: 800},
-	{name: "walk", machine: "Irrigation pump", path: "measure", w: 1280, h: 800, act: walkThePath},
+	{name: "people", path: "/people", as: "wanda", w: 1280, h: 800},
 	{name: "meters", path: "/instruments", w: 1280, h: 800},
 	{name: "trace", machine: "Cider press lorry", path: "trace", w: 1280, h: 800, act: openTrace},
 	{name: "strip", machine: "Cider press lorry", path: "strip", w: 1280, h: 800},
@@ -70,31 +71,6 @@ func walk(p *rod.Page) {
 	if el, err := p.Timeout(2 * time.Second).Element(".entry input"); err == nil {
 		_ = el.Input("0.15")
 		time.Sleep(700 * time.Millisecond)
-	}
-}
-
-// walkThePath starts a walk and takes two places of it.
-func walkThePath(p *rod.Page) {
-	for range 8 {
-		if b, err := p.Timeout(400*time.Millisecond).ElementR(".caution button", "Understood"); err == nil {
-			_ = b.Click("left", 1)
-			time.Sleep(700 * time.Millisecond)
-		}
-		if b, err := p.Timeout(400*time.Millisecond).ElementR(".next-tools button", "Walk the path"); err == nil {
-			_ = b.Click("left", 1)
-			break
-		}
-		if b, err := p.Timeout(400*time.Millisecond).ElementR(".states button", "Cranking"); err == nil {
-			_ = b.Click("left", 1)
-			time.Sleep(500 * time.Millisecond)
-		}
-	}
-	for _, v := range []string{"10.4", "10.2"} {
-		if el, err := p.Timeout(3 * time.Second).Element(".walk .entry input"); err == nil {
-			_ = el.Input(v)
-			_ = el.Type(input.Enter)
-			time.Sleep(1500 * time.Millisecond)
-		}
 	}
 }
 
@@ -193,9 +169,10 @@ func main() {
 	width := flag.Int("w", 1280, "its width")
 	height := flag.Int("h", 800, "its height")
 	press := flag.String("press", "", "what is pressed first: selector=text, several by ;")
+	as := flag.String("as", "", "who signs in")
 	flag.Parse()
 	if *page != "" {
-		s := shot{name: "page", path: *page, w: *width, h: *height, act: func(p *rod.Page) { pressAll(p, *press) }}
+		s := shot{name: "page", as: *as, path: *page, w: *width, h: *height, act: func(p *rod.Page) { pressAll(p, *press) }}
 		if machine, stage, ok := strings.Cut(*page, "/"); ok && machine != "" {
 			s.machine, s.path = machine, stage
 		}
@@ -275,7 +252,7 @@ func take(b *rod.Browser, base, out string, s shot) error {
 	if _, err := p.Eval(`m => localStorage.setItem("corriente.mode", m)`, mode); err != nil {
 		return err
 	}
-	p.MustElement("#login").MustInput("jory")
+	p.MustElement("#login").MustInput(cmp.Or(s.as, "jory"))
 	if s.path != "" {
 		p.MustElement("#password").MustInput("apple-blossom")
 		p.MustElement("button[type=submit]").MustClick()

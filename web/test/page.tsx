@@ -4,7 +4,7 @@ import { render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { useState } from "react";
 import { MemoryRouter, Route, Routes, useLocation } from "react-router";
-import type { Job } from "../src/api/client";
+import type { Job, Me } from "../src/api/client";
 import { AppContext } from "../src/app/context";
 import { JobContext, useJobQuery, type JobCircuit } from "../src/job/job";
 import circuitFile from "./fixtures/circuit.json";
@@ -17,6 +17,18 @@ export const circuit = (): JobCircuit => {
   const c = structuredClone(circuitFile) as unknown as { circuit: JobCircuit; generic: never };
   return { ...c.circuit, generic: c.generic };
 };
+
+/** Somebody signed in, in a workshop that has said nothing about itself yet. */
+const me = (role: Me["role"]): Me => ({
+  id: "0198a000-0000-7000-8000-000000000001",
+  login: "jory",
+  name: "Jory",
+  role,
+  rights: role === "counter" ? ["see"] : role === "owner" ? ["see", "work", "manage"] : ["see", "work"],
+  has_pin: false,
+  preferences: {},
+  workshop: { name: "Orchard", hour_rate: 58, loss_per_day: 25, comeback: 60, revision: 0 },
+});
 
 interface Page {
   job?: Job;
@@ -39,11 +51,13 @@ export function show(what: ReactNode, { mayWrite = true, at = "/" }: Page = {}) 
     <QueryClientProvider client={client}>
       <AppContext
         value={{
-          me: { name: "Jory", role: mayWrite ? "technician" : "counter" },
+          me: me(mayWrite ? "technician" : "counter"),
           mode: "light",
           setMode: () => {},
+          like: () => {},
           signOut: () => {},
           mayWrite,
+          mayManage: false,
         }}
       >
         <MemoryRouter initialEntries={[at]}>

@@ -94,7 +94,7 @@ describe("what is typed without a signal", () => {
     expect(box.map((w) => w.evidence![0]!.id)).toEqual(["a", "b"]);
     server.up = true;
     const sent: string[][] = [];
-    const stop = sync.watch("", (jobs) => sent.push(jobs), vi.fn());
+    const stop = sync.watch({ id: "", name: "" }, (jobs) => sent.push(jobs), vi.fn());
     // At the latest the watch tries again by itself.
     await until(() => expect(box).toHaveLength(0)).finally(stop);
     expect(server.order).toEqual(["a", "b"]);
@@ -131,7 +131,7 @@ describe("what is typed without a signal", () => {
 
   it("survives an ended session: it is kept and the page is told", async () => {
     const ended = vi.fn();
-    const stop = sync.watch("", vi.fn(), ended);
+    const stop = sync.watch({ id: "", name: "" }, vi.fn(), ended);
     server.status = 401;
     await sync.write("j", reading("a"), "run");
     stop();
@@ -141,10 +141,10 @@ describe("what is typed without a signal", () => {
 
   it("of one person is not sent by another who signed in meanwhile", async () => {
     server.up = false;
-    sync.watch("jory", vi.fn(), vi.fn())();
+    sync.watch({ id: "1", name: "Jory" }, vi.fn(), vi.fn())();
     await sync.write("j", reading("a"), "run");
     server.up = true;
-    sync.watch("pip", vi.fn(), vi.fn())();
+    sync.watch({ id: "2", name: "Pip" }, vi.fn(), vi.fn())();
     await sync.flush();
     expect(server.order).toEqual([]);
     expect(box).toHaveLength(1);

@@ -11,6 +11,11 @@ export type Job = S["JobView"];
 export type JobChange = S["Change_jobRequest"];
 export type Row = S["Row"];
 export type Me = S["Me"];
+export type Preferences = S["Preferences"];
+/** The workshop's settings. */
+export type Workshop = S["Settings"];
+export type PeopleView = S["PeopleView"];
+export type Person = S["PersonView"];
 export type Evidence = S["Evidence"];
 export type NewEvidence = Omit<Evidence, "shown" | "by">;
 export type Suggestion = S["Suggestion"];

@@ -1,11 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ConfigProvider } from "antd";
-import { lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { Navigate, Route, Routes } from "react-router";
-import { api, must, Refused } from "../api/client";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
+import { Navigate, Route, Routes, useLocation } from "react-router";
+import { api, must, Refused, type Me, type Preferences } from "../api/client";
 import { Board } from "../board/Board";
 import { forgetAll, keepMe, keptMe } from "../offline/keep";
+import { listen } from "../offline/live";
 import { flush, reach, watch } from "../offline/sync";
+import { Join } from "../people/Join";
+import { SetUp } from "../people/SetUp";
 import { Boundary } from "./Boundary";
 import { AppContext } from "./context";
 import { SignIn } from "./SignIn";
@@ -21,11 +24,14 @@ const MachineHistory = lazy(async () => ({
 }));
 const Codes = lazy(() => import("../codes/Codes"));
 const Instruments = lazy(() => import("../instruments/Instruments"));
+const People = lazy(() => import("../people/People"));
+const You = lazy(() => import("../people/You"));
+const Settings = lazy(() => import("../settings/Settings"));
 const Start = lazy(() => import("../start/Start"));
 
 /** The session, the theme and the addresses of all views. */
 export function App() {
-  const [mode, setModeState] = useState<Mode>(storedMode);
+  const [here, setHere] = useState<Mode>(storedMode);
   const client = useQueryClient();
   const me = useQuery({
     queryKey: ["me"],
@@ -44,6 +50,14 @@ export function App() {
     staleTime: Infinity,
   });
   const [expired, setExpired] = useState(false);
+  const joining = useLocation().pathname === "/join";
+  // An installation that nobody has set up yet has nobody to sign in.
+  const setup = useQuery({
+    queryKey: ["setup"],
+    queryFn: () => must(api.GET("/api/setup")),
+    enabled: me.error instanceof Refused && me.error.status === 401,
+    staleTime: Infinity,
+  });
 
   // A session that ends while something is typed: the sign-in comes on top, the page stays as it is.
   useEffect(() => {
@@ -81,20 +95,20 @@ export function App() {
     },
   });
   // What others change shows at once; what waited here is sent when the server is back.
+  const who = me.data?.id;
   const name = me.data?.name;
   useEffect(() => {
-    if (!name) return;
+    if (!who || !name) return;
     const renew = (jobs: string[]) => {
       for (const id of jobs)
         for (const of of ["job", "strip", "proof"]) void client.invalidateQueries({ queryKey: [of, id] });
       void client.invalidateQueries({ queryKey: jobs.length ? ["board"] : undefined });
     };
-    const unwatch = watch(name, renew, () => setExpired(true));
-    const live = new EventSource("/api/events");
+    const unwatch = watch({ id: who, name }, renew, () => setExpired(true));
     let timer: ReturnType<typeof setTimeout> | undefined;
     const changed = new Set<string>();
-    live.addEventListener("job", (ev: MessageEvent<string>) => {
-      changed.add((JSON.parse(ev.data) as { id: string }).id);
+    const end = listen((id) => {
+      changed.add(id);
       clearTimeout(timer);
       timer = setTimeout(() => {
         renew([...changed]);
@@ -103,31 +117,61 @@ export function App() {
     });
     return () => {
       unwatch();
-      live.close();
+      end();
       clearTimeout(timer);
     };
-  }, [name, client]);
+  }, [who, name, client]);
+  const keepLikes = useMutation({
+    mutationFn: (body: Preferences) => must(api.PUT("/api/session/preferences", { body })),
+  });
+  const keepLike = keepLikes.mutate;
+  const like = useCallback(
+    (p: Partial<Preferences>) => {
+      const now = client.getQueryData<Me>(["me"]);
+      if (!now) return;
+      const preferences = { ...now.preferences, ...p };
+      client.setQueryData(["me"], { ...now, preferences });
+      keepLike(preferences);
+    },
+    [client, keepLike],
+  );
+  // Kept with the person: another device, and whoever signs in here after them, look as each likes it.
+  const likes = me.data?.preferences;
+  const mode: Mode = likes?.dark === undefined ? here : likes.dark ? "dark" : "light";
+  useEffect(() => keepMode(mode), [mode]);
+  useEffect(() => {
+    document.documentElement.dataset.text = likes?.text ?? "normal";
+    document.documentElement.dataset.hand = likes?.left_hand ? "left" : "right";
+  }, [likes?.text, likes?.left_hand]);
   const state = useMemo(
     () =>
       me.data && {
         me: me.data,
         mode,
         setMode: (m: Mode) => {
-          keepMode(m);
-          setModeState(m);
+          setHere(m);
+          like({ dark: m === "dark" });
         },
+        like,
         signOut: () => signOut.mutate(),
-        mayWrite: me.data.role !== "counter",
+        mayWrite: me.data.rights.includes("work"),
+        mayManage: me.data.rights.includes("manage"),
       },
-    [me.data, mode, signOut],
+    [me.data, mode, signOut, like],
   );
 
   return (
     <ConfigProvider theme={themeFor(mode)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
-      {me.isPending ? (
+      {me.isPending || setup.isLoading ? (
         <p className="quiet centred">Opening the workshop …</p>
+      ) : joining ? (
+        <Join />
       ) : !state ? (
-        <SignIn />
+        setup.data?.needed ? (
+          <SetUp />
+        ) : (
+          <SignIn />
+        )
       ) : (
         <AppContext value={state}>
           <Boundary>
@@ -138,6 +182,9 @@ export function App() {
                 <Route path="/circuits" element={<Circuits />} />
                 <Route path="/codes" element={<Codes />} />
                 <Route path="/instruments" element={<Instruments />} />
+                <Route path="/you" element={<You />} />
+                {state.mayManage && <Route path="/people" element={<People />} />}
+                {state.mayManage && <Route path="/settings" element={<Settings />} />}
                 <Route path="/training" element={<Training />} />
                 <Route path="/training/:id" element={<Attempt key="attempt" />} />
                 <Route path="/logbook" element={<Logbook />} />

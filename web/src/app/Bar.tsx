@@ -5,7 +5,7 @@ import { useApp } from "./context";
 
 /** The one row of navigation at the top of every view. */
 export function Bar({ children, right }: { children?: ReactNode; right?: ReactNode }) {
-  const { me, mode, setMode, signOut } = useApp();
+  const { me, mode, setMode, signOut, mayManage } = useApp();
   return (
     <>
       <LinkState />
@@ -24,11 +24,14 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
             <Link to="/circuits">Circuits</Link>
             <Link to="/codes">Blink codes</Link>
             <Link to="/instruments">Meters</Link>
+            {mayManage && <Link to="/people">People</Link>}
+            {mayManage && <Link to="/settings">Settings</Link>}
+            <Link to="/you">You</Link>
             <button type="button" onClick={() => setMode(mode === "dark" ? "light" : "dark")}>
               {mode === "dark" ? "Light view" : "Dark view"}
             </button>
             <button type="button" onClick={signOut}>
-              Sign out
+              {me.device ? "Next person" : "Sign out"}
             </button>
           </div>
         </details>

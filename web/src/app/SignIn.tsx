@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
+import { Shift, useShift } from "../people/Shift";
 
 export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void }) {
   const client = useQueryClient();
@@ -16,6 +17,29 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
       onDone?.();
     },
   });
+  const shared = useShift().data;
+  const [byName, setByName] = useState(false);
+  if (shared?.people.length && !byName)
+    return (
+      <main className="signin">
+        <div className="card">
+          <h1 className="brand">Corriente</h1>
+          <p className="quiet">
+            {again ? "What was typed is still here. " : ""}
+            {shared.device}
+          </p>
+          <Shift
+            onDone={() => {
+              if (again) void client.invalidateQueries();
+              onDone?.();
+            }}
+          />
+          <button type="button" className="link" onClick={() => setByName(true)}>
+            with name and password
+          </button>
+        </div>
+      </main>
+    );
   return (
     <main className="signin">
       <form

@@ -1,13 +1,16 @@
 import { createContext, useContext } from "react";
-import type { Me } from "../api/client";
+import type { Me, Preferences } from "../api/client";
 import type { Mode } from "./theme";
 
 export interface AppState {
   me: Me;
   mode: Mode;
   setMode: (m: Mode) => void;
+  /** Changes how this person likes the interface, here and everywhere. */
+  like: (p: Partial<Preferences>) => void;
   signOut: () => void;
   mayWrite: boolean;
+  mayManage: boolean;
 }
 
 export const AppContext = createContext<AppState | null>(null);
@@ -16,4 +19,22 @@ export function useApp(): AppState {
   const a = useContext(AppContext);
   if (!a) throw new Error("useApp outside the application");
   return a;
+}
+
+/** Writes sums in the workshop's currency, whole ones unless places are asked for. */
+export function useMoney(): (v: number, places?: number) => string {
+  const code = useApp().me.workshop.currency;
+  return (v, places = 0) => {
+    if (!code) return v.toFixed(places);
+    try {
+      return v.toLocaleString("en-GB", {
+        style: "currency",
+        currency: code,
+        minimumFractionDigits: places,
+        maximumFractionDigits: places,
+      });
+    } catch {
+      return `${v.toFixed(places)} ${code}`; // a browser that does not know it
+    }
+  };
 }

@@ -2,9 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, InputNumber } from "antd";
 import { useState } from "react";
 import { api, must, type RepairView } from "../api/client";
-import { useApp } from "../app/context";
+import { useApp, useMoney } from "../app/context";
 import { useJob } from "../job/job";
-import { money } from "../shared/format";
 
 type Kept = { parts: number; minutes: number; price: number; repair: string };
 
@@ -29,6 +28,7 @@ export function Costs() {
 }
 
 function Of({ r, now, named }: { r: RepairView; now?: Kept; named: boolean }) {
+  const money = useMoney();
   const { job } = useJob();
   const client = useQueryClient();
   const [v, setV] = useState<{ parts?: number; minutes?: number; price?: number }>({});

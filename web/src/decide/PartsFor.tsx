@@ -2,10 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
 import { api, must, type Option, type Part } from "../api/client";
+import { useMoney } from "../app/context";
 import { useRested } from "../shared/hooks";
 
 /** Where the part is to be had: shelf, price lists and the supplier, by what it is and what it measures. */
 export function PartsFor({ o, onTake }: { o: Option; onTake: (p: Part) => void }) {
+  const money = useMoney();
   const [q, setQ] = useState("");
   const asked = useRested(q.trim(), 350);
   const found = useQuery({
@@ -43,7 +45,7 @@ export function PartsFor({ o, onTake }: { o: Option; onTake: (p: Part) => void }
                 {p.stock === 0 && p.days == null ? " · out of stock" : ""}
               </small>
             </span>
-            <b>{p.price.toFixed(2)}</b>
+            <b>{money(p.price, 2)}</b>
             <Button onClick={() => onTake(p)}>Take this</Button>
           </li>
         ))}

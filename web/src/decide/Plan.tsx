@@ -3,8 +3,9 @@ import { Button, Input, InputNumber, Radio } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, must, type Figures, type Option, type Terms, type Wishes } from "../api/client";
+import { useMoney } from "../app/context";
 import { useJob } from "../job/job";
-import { lower, money, share } from "../shared/format";
+import { lower, share } from "../shared/format";
 import { newId } from "../shared/id";
 import { PartsFor } from "./PartsFor";
 
@@ -48,6 +49,7 @@ export function Plan({
   basis: Basis;
   mayWrite: boolean;
 }) {
+  const money = useMoney();
   const out = o.veto && !o.veto.set_aside;
   const leave = o.id === "leave";
   const part = (k: keyof Option) => Math.max(0, o[k] as number);
@@ -121,6 +123,7 @@ export function Plan({
 }
 
 function Why({ o, basis }: { o: Option; basis: Basis }) {
+  const money = useMoney();
   const { job } = useJob();
   const parts = job.diagnosis.stations.length;
   const label = (f: string) => lower(basis.faults[f] ?? f);

@@ -1,6 +1,6 @@
 import { Checkbox, Input, InputNumber, Select } from "antd";
 import type { Terms, Wishes } from "../api/client";
-import { money } from "../shared/format";
+import { useMoney } from "../app/context";
 
 /** What the customer wants of this repair, and what is so about the part. */
 export function WishesCard({ wishes, onChange }: { wishes: Wishes; onChange: (w: Wishes) => void }) {
@@ -64,6 +64,7 @@ export function WishesCard({ wishes, onChange }: { wishes: Wishes; onChange: (w:
 
 /** What this workshop reckons with, in one line; opened it can be changed. */
 export function TermsLine({ terms, onChange }: { terms: Terms; onChange: (t: Terms) => void }) {
+  const money = useMoney();
   const term = (
     k:
       | "hour_rate"

@@ -3,6 +3,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, must, type Figures, type Terms, type Wishes } from "../api/client";
+import { useApp } from "../app/context";
 import { useRested } from "../shared/hooks";
 
 const usual: Terms = { hour_rate: 58, loss_per_day: 25, years: 4, comeback: 60, postage: 8 };
@@ -17,9 +18,15 @@ function remembered(): Terms {
   }
 }
 
-/** The terms this workshop used last: they are its own, not the job's. */
+/**
+ * The workshop's terms: what its settings say, and where they say nothing yet, what was used last on this device. What
+ * is typed beside a job is for the job in hand.
+ */
 export function useTerms() {
-  const [terms, set] = useState<Terms>(remembered);
+  const { hour_rate, loss_per_day, comeback, revision } = useApp().me.workshop;
+  const [terms, set] = useState<Terms>(() =>
+    revision > 0 ? { ...remembered(), hour_rate, loss_per_day, comeback } : remembered(),
+  );
   return {
     terms,
     setTerms: (t: Terms) => {

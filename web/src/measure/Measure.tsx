@@ -17,6 +17,7 @@ import { toCard, useKeys, useNarrow } from "../shared/hooks";
 import { CurrentPath } from "./CurrentPath";
 import { NextReading, type Entering } from "./NextReading";
 import { askedOf, basisOf, whole, type Own } from "./own";
+import { OwnPicker, type Picking } from "./OwnPicker";
 import { PathStrip } from "./PathStrip";
 import { Side } from "./Side";
 import { StationCard } from "./StationCard";
@@ -300,15 +301,11 @@ const Card = memo(function Card({
   const at = pick.basis === basis ? pick.at : 0;
   const asked = askedOf(next, circuit, state, own, at);
   const route = routeOf(job, circuit, state);
+  const [picking, setPicking] = useState<Picking>({});
+  const picker = <OwnPicker picking={picking} onPicking={setPicking} onOwn={onOwn} />;
   if (walk) return <Walk route={walk} enter={entering} onRed={onRed} onEnd={() => onWalk(null)} />;
   if (!own && more !== basis && settled(job))
-    return (
-      <VerdictCard
-        onMore={() => onMore(basis)}
-        canMore={next.length > 0}
-        onOwn={mayWrite ? onOwn : undefined}
-      />
-    );
+    return <VerdictCard onMore={() => onMore(basis)} canMore={next.length > 0} picker={mayWrite && picker} />;
   if (job.thinking && !own)
     return (
       <section className="card next" aria-label="Next reading" aria-busy>
@@ -331,6 +328,7 @@ const Card = memo(function Card({
         if (id && mayWrite) onChange({ unreachable: [...job.unreachable, id] });
       }}
       onOwn={onOwn}
+      picker={picker}
       onWalk={mayWrite && route.length > 1 && !own ? () => onWalk(route) : undefined}
       others={next.length}
     />

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { api, must, Refused, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
@@ -25,7 +25,6 @@ import { reach } from "../offline/sync";
 import { Keypad } from "./Keypad";
 import { beep, useLive, useMeter, withMeter } from "./live";
 import { measureNames, whole, type Own } from "./own";
-import { OwnPicker } from "./OwnPicker";
 import { SymptomBar, useSymptom } from "./Symptom";
 
 /** Entering evidence: under way, or refused with a reason. */
@@ -41,12 +40,23 @@ interface Props {
   onAnother: () => void;
   onCannot: () => void;
   onOwn: (p: Own) => void;
+  picker: ReactNode; // for a reading of one's own
   onWalk?: () => void;
   others: number;
 }
 
 /** What to do next, in the words that one technician would say to another, and the one field to answer in. */
-export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onWalk, others }: Props) {
+export function NextReading({
+  asked,
+  own,
+  enter,
+  onAnother,
+  onCannot,
+  onOwn,
+  picker,
+  onWalk,
+  others,
+}: Props) {
   const { job, circuit, state, setState } = useJob();
   const { mayWrite } = useApp();
   const [symptom, setSymptom] = useSymptom(job);
@@ -68,11 +78,7 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
           What stands on the right is what can be known with these means. Enter any other reading by touching
           two points on the path, or decide on what is known.
         </p>
-        {mayWrite && (
-          <div className="next-tools">
-            <OwnPicker onOwn={onOwn} />
-          </div>
-        )}
+        {mayWrite && <div className="next-tools">{picker}</div>}
       </section>
     );
   const o = observationOf(circuit, asked.observe);
@@ -213,7 +219,7 @@ export function NextReading({ asked, own, enter, onAnother, onCannot, onOwn, onW
               Already know it
             </Button>
           )}
-          <OwnPicker onOwn={onOwn} />
+          {picker}
         </div>
       )}
     </section>

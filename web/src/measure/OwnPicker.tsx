@@ -1,23 +1,44 @@
 import { Button, Select } from "antd";
-import { useState } from "react";
 import { observationOf, probesOf, stateOf, useJob } from "../job/job";
 import { looksIn, measureNames, partsIn, readsOf, type Own } from "./own";
+
+/** How far the list has come: kept outside the card, which may be drawn anew under the hand. */
+export interface Picking {
+  what?: string;
+  from?: string;
+}
 
 /**
  * A reading of one's own by list, for those who do not want to touch the picture: two points for the probes, the part a
  * clamp goes round, ohms of a part, or a look. Only what the state has is offered.
  */
-export function OwnPicker({ onOwn }: { onOwn: (p: Own) => void }) {
+export function OwnPicker({
+  picking,
+  onPicking,
+  onOwn,
+}: {
+  picking: Picking;
+  onPicking: (p: Picking) => void;
+  onOwn: (p: Own) => void;
+}) {
   const { circuit, state } = useJob();
-  const [what, setWhat] = useState<string>();
-  const [from, setFrom] = useState<string>();
   const st = stateOf(circuit, state);
   const reads = readsOf(st);
   const looks = looksIn(circuit, state);
   if (reads.length === 0 && looks.length === 0) return null;
+  const offered = [...reads, ...(looks.length > 0 ? ["look"] : [])];
+  const what = offered.find((x) => x === picking.what); // another state has other readings
+  const { from } = picking;
+  const own = (o: Own) => {
+    onPicking({});
+    onOwn(o);
+  };
   if (!what)
     return (
-      <Button onClick={() => setWhat(reads[0] ?? "look")} title="Or touch two points, or a part, on the path">
+      <Button
+        onClick={() => onPicking({ what: offered[0] })}
+        title="Or touch two points, or a part, on the path"
+      >
         Other reading
       </Button>
     );
@@ -26,27 +47,24 @@ export function OwnPicker({ onOwn }: { onOwn: (p: Own) => void }) {
   return (
     <span className="own">
       <span className="own-what" role="group" aria-label={`What is read: ${st?.label}`}>
-        {[...reads, ...(looks.length > 0 ? ["look"] : [])].map((m) => (
+        {offered.map((m) => (
           <Button
             key={m}
             type={m === what ? "primary" : "default"}
             aria-pressed={m === what}
-            onClick={() => {
-              setWhat(m);
-              setFrom(undefined);
-            }}
+            onClick={() => onPicking({ what: m })}
           >
             {m === "look" ? "What is seen or heard" : measureNames[m]}
           </Button>
         ))}
-        <Button type="text" onClick={() => setWhat(undefined)}>
+        <Button type="text" onClick={() => onPicking({})}>
           close
         </Button>
       </span>
       {what === "look" && (
         <span className="own-parts" role="group" aria-label="Looks">
           {looks.map((o) => (
-            <Button key={o.id} onClick={() => onOwn({ observe: o.id })}>
+            <Button key={o.id} onClick={() => own({ observe: o.id })}>
               {observationOf(circuit, o.id)?.label}
             </Button>
           ))}
@@ -58,7 +76,7 @@ export function OwnPicker({ onOwn }: { onOwn: (p: Own) => void }) {
           placeholder={what === "current" ? "Clamp round …" : "of a part, pulled out …"}
           showSearch={{ optionFilterProp: "label" }}
           options={partsIn(circuit, st, what).map((s) => ({ value: s.id, label: s.label }))}
-          onChange={(through: string) => onOwn({ measure: what, through })}
+          onChange={(through: string) => own({ measure: what, through })}
           popupMatchSelectWidth={280}
         />
       )}
@@ -70,7 +88,7 @@ export function OwnPicker({ onOwn }: { onOwn: (p: Own) => void }) {
             placeholder="Red on"
             options={nodes}
             value={from}
-            onChange={setFrom}
+            onChange={(from: string) => onPicking({ what, from })}
             popupMatchSelectWidth={260}
           />
           <Select
@@ -78,7 +96,7 @@ export function OwnPicker({ onOwn }: { onOwn: (p: Own) => void }) {
             placeholder="Black on"
             options={nodes.filter((x) => x.value !== from)}
             disabled={!from}
-            onChange={(to: string) => onOwn({ measure: what, from, to })}
+            onChange={(to: string) => own({ measure: what, from, to })}
             popupMatchSelectWidth={260}
           />
         </>

@@ -1,19 +1,18 @@
 import { Button } from "antd";
+import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { answer, subject, useJob } from "../job/job";
 import { share } from "../shared/format";
-import type { Own } from "./own";
-import { OwnPicker } from "./OwnPicker";
 
 /** A verdict takes the place of the next reading: one sentence, what it rests on, what it does not rule out. */
 export function VerdictCard({
   onMore,
   canMore,
-  onOwn,
+  picker,
 }: {
   onMore: () => void;
   canMore: boolean;
-  onOwn?: (o: Own) => void;
+  picker?: ReactNode;
 }) {
   const { job, circuit } = useJob();
   const nav = useNavigate();
@@ -74,7 +73,7 @@ export function VerdictCard({
           </Button>
         )}
         {canMore && <Button onClick={onMore}>One more reading first</Button>}
-        {onOwn && <OwnPicker onOwn={onOwn} />}
+        {picker}
       </div>
     </section>
   );

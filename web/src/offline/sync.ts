@@ -17,6 +17,7 @@ const watchers = new Set<() => void>();
 let onSent: (jobs: string[]) => void = () => {};
 let onExpired: () => void = () => {};
 let user = "";
+let formerly = ""; // what waits from before was kept under the name
 
 function tell(l: Partial<Link>) {
   link = { ...link, ...l };
@@ -178,6 +179,8 @@ export async function write(
   }
 }
 
+const mine = (w: Waiting) => w.user === user || w.user === formerly;
+
 let flushing = false;
 
 /** Sends what waits, in the order it was entered. */
@@ -187,7 +190,7 @@ export async function flush() {
   const sent = new Set<string>();
   try {
     for (const w of await outbox()) {
-      if (w.refused || w.user !== user) continue;
+      if (w.refused || !mine(w)) continue;
       try {
         await reach(send(w, ""));
         await outOfOutbox(w.id);
@@ -212,8 +215,13 @@ export async function drop(id: string) {
 }
 
 /** Watches for the connection's return. Returns what ends the watching. */
-export function watch(name: string, sent: (jobs: string[]) => void, expired: () => void): () => void {
-  user = name;
+export function watch(
+  who: { id: string; name: string },
+  sent: (jobs: string[]) => void,
+  expired: () => void,
+): () => void {
+  user = who.id;
+  formerly = who.name;
   onSent = sent;
   onExpired = expired;
   void flush();
@@ -222,7 +230,7 @@ export function watch(name: string, sent: (jobs: string[]) => void, expired: () 
   window.addEventListener("online", back);
   window.addEventListener("offline", gone);
   const t = setInterval(() => {
-    if (link.waiting.some((w) => !w.refused && w.user === user)) void flush();
+    if (link.waiting.some((w) => !w.refused && mine(w))) void flush();
     else if (link.lost)
       void reach(must(api.GET("/api/session", { signal: timely() }))).then(
         () => sent([]),

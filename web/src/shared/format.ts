@@ -47,10 +47,6 @@ export function age(iso: string, now = Date.now()): string {
   return d === 1 ? "1 day" : `${d} days`;
 }
 
-export function money(v: number): string {
-  return v.toFixed(0);
-}
-
 export function upper(s: string): string {
   return s.charAt(0).toUpperCase() + s.slice(1);
 }

@@ -57,9 +57,13 @@ export function useRested<T>(value: T, ms: number): T {
   return v;
 }
 
-/** Puts the focus on what is to be done, so that keys and screen readers go on there. */
+/**
+ * Puts the focus on what is to be done, so that keys and screen readers go on there; not out of a field that somebody
+ * types into already, who would lose their Enter.
+ */
 export function toCard() {
-  requestAnimationFrame(() =>
-    document.querySelector<HTMLElement>(".next h1, .verdict h1")?.focus({ preventScroll: true }),
-  );
+  requestAnimationFrame(() => {
+    if (!typing(document.activeElement))
+      document.querySelector<HTMLElement>(".next h1, .verdict h1")?.focus({ preventScroll: true });
+  });
 }

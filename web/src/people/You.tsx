@@ -1,0 +1,237 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Input, Segmented, Switch } from "antd";
+import { useState } from "react";
+import { api, must, type Me } from "../api/client";
+import { Bar } from "../app/Bar";
+import { useApp } from "../app/context";
+import { moment } from "../shared/format";
+import { NewPassword } from "./NewPassword";
+import style from "./people.module.css";
+
+/** What concerns oneself: name, password, PIN, where one is signed in, how one likes the interface. */
+export default function You() {
+  return (
+    <>
+      <Bar>
+        <span className="bar-title">You</span>
+      </Bar>
+      <main className="page columns">
+        <Likes />
+        <Name />
+        <Password />
+        <Pin />
+        <Places />
+      </main>
+    </>
+  );
+}
+
+function Likes() {
+  const { me, mode, setMode, like } = useApp();
+  const p = me.preferences;
+  return (
+    <section className={`card ${style.form}`}>
+      <h2>How you like it</h2>
+      <div className={style.list} role="group">
+        <label style={{ display: "flex", justifyContent: "space-between", alignItems: "center" }}>
+          Dark view
+          <Switch checked={mode === "dark"} onChange={(dark) => setMode(dark ? "dark" : "light")} />
+        </label>
+      </div>
+      <label style={{ display: "flex", justifyContent: "space-between", alignItems: "center" }}>
+        Keypad for the left hand
+        <Switch checked={!!p.left_hand} onChange={(left_hand) => like({ left_hand })} />
+      </label>
+      <label>
+        Text
+        <Segmented
+          value={p.text ?? "normal"}
+          options={[
+            { value: "normal", label: "normal" },
+            { value: "large", label: "large" },
+            { value: "larger", label: "larger" },
+          ]}
+          onChange={(text) => like({ text: text as "normal" | "large" | "larger" })}
+        />
+      </label>
+    </section>
+  );
+}
+
+function Name() {
+  const { me } = useApp();
+  const client = useQueryClient();
+  const [name, setName] = useState(me.name);
+  const keep = useMutation({
+    mutationFn: () => must(api.PUT("/api/session/name", { body: { name } })),
+    onSuccess: (m: Me) => {
+      client.setQueryData(["me"], m);
+      setName(m.name);
+    },
+  });
+  return (
+    <form
+      className={`card ${style.form}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate();
+      }}
+    >
+      <h2>Name</h2>
+      <label>
+        As on papers
+        <Input maxLength={80} autoComplete="name" value={name} onChange={(e) => setName(e.target.value)} />
+        <small>
+          You sign in as {me.login}; you are {me.role === "trainee" ? "apprentice" : me.role}.
+        </small>
+      </label>
+      <Said of={keep} />
+      <div className="next-tools">
+        <Button htmlType="submit" loading={keep.isPending} disabled={!name.trim() || name === me.name}>
+          Keep the name
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+/** How a change went: refused, or kept. */
+function Said({ of, done = "✓ Kept" }: { of: { error: Error | null; isSuccess: boolean }; done?: string }) {
+  if (of.error)
+    return (
+      <p className="wrong" role="alert">
+        {of.error.message}
+      </p>
+    );
+  return of.isSuccess ? (
+    <p className="quiet" role="status">
+      {done}
+    </p>
+  ) : null;
+}
+
+function Password() {
+  const client = useQueryClient();
+  const [old, setOld] = useState("");
+  const [fresh, setFresh] = useState("");
+  const keep = useMutation({
+    mutationFn: () => must(api.PUT("/api/session/password", { body: { old, new: fresh } })),
+    onSuccess: () => {
+      setOld("");
+      setFresh("");
+      void client.invalidateQueries({ queryKey: ["places"] });
+    },
+  });
+  return (
+    <form
+      className={`card ${style.form}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate();
+      }}
+    >
+      <h2>Password</h2>
+      <label>
+        Your password now
+        <Input.Password
+          autoComplete="current-password"
+          value={old}
+          onChange={(e) => setOld(e.target.value)}
+        />
+      </label>
+      <NewPassword value={fresh} onChange={setFresh} />
+      <Said of={keep} done="✓ Changed. Everywhere else you are signed out." />
+      <div className="next-tools">
+        <Button htmlType="submit" loading={keep.isPending} disabled={!old || !fresh}>
+          Change the password
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function Pin() {
+  const { me } = useApp();
+  const client = useQueryClient();
+  const [pin, setPin] = useState("");
+  const [password, setPassword] = useState("");
+  const keep = useMutation({
+    mutationFn: (pin: string) => must(api.PUT("/api/session/pin", { body: { pin, password } })),
+    onSuccess: () => {
+      setPin("");
+      setPassword("");
+      void client.invalidateQueries({ queryKey: ["me"] });
+    },
+  });
+  return (
+    <form
+      className={`card ${style.form}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate(pin);
+      }}
+    >
+      <h2>PIN for shared devices</h2>
+      <p className="quiet">
+        {me.has_pin ? "You have one." : "You have none."} With it you sign in on a tablet that the owner
+        admitted.
+      </p>
+      <div className={style.two}>
+        <label>
+          PIN, 4 to 8 digits
+          <Input.Password
+            inputMode="numeric"
+            autoComplete="off"
+            maxLength={8}
+            value={pin}
+            onChange={(e) => setPin(e.target.value)}
+          />
+        </label>
+        <label>
+          Your password
+          <Input.Password
+            autoComplete="current-password"
+            value={password}
+            onChange={(e) => setPassword(e.target.value)}
+          />
+        </label>
+      </div>
+      <Said of={keep} />
+      <div className="next-tools">
+        <Button htmlType="submit" loading={keep.isPending} disabled={!pin || !password}>
+          Keep the PIN
+        </Button>
+        {me.has_pin && (
+          <Button disabled={!password} onClick={() => keep.mutate("")}>
+            Take it away
+          </Button>
+        )}
+      </div>
+    </form>
+  );
+}
+
+function Places() {
+  const client = useQueryClient();
+  const q = useQuery({ queryKey: ["places"], queryFn: () => must(api.GET("/api/session/places")) });
+  const end = useMutation({
+    mutationFn: (id: string) => must(api.DELETE("/api/session/places/{id}", { params: { path: { id } } })),
+    onSuccess: (v) => client.setQueryData(["places"], v),
+  });
+  return (
+    <section className="card">
+      <h2>Where you are signed in</h2>
+      <ul className={style.list}>
+        {(q.data ?? []).map((p) => (
+          <li key={p.id}>
+            <span>
+              <b>{p.device}</b>
+              {p.here && " (here)"} <span className="quiet">last used {moment(p.seen_at)}</span>
+            </span>
+            {!p.here && <Button onClick={() => end.mutate(p.id)}>Sign out there</Button>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

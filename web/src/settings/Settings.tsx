@@ -1,0 +1,170 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button } from "antd";
+import { useState } from "react";
+import { api, must, Refused, type Workshop } from "../api/client";
+import { Bar } from "../app/Bar";
+import style from "../people/people.module.css";
+import { moment } from "../shared/format";
+import { WorkshopFields } from "./WorkshopFields";
+
+/** The workshop's settings and its backups: the owner's page. */
+export default function Settings() {
+  const q = useQuery({
+    queryKey: ["workshop"],
+    queryFn: () => must(api.GET("/api/settings/workshop")),
+    staleTime: Infinity,
+  });
+  return (
+    <>
+      <Bar>
+        <span className="bar-title">Settings</span>
+      </Bar>
+      <main className="page columns">
+        {q.error && (
+          <p className="wrong" role="alert">
+            {q.error.message}
+          </p>
+        )}
+        {q.data && <WorkshopForm now={q.data} />}
+        <BackupCard />
+      </main>
+    </>
+  );
+}
+
+function WorkshopForm({ now }: { now: Workshop }) {
+  const client = useQueryClient();
+  const [typed, setTyped] = useState<Workshop>();
+  const value = typed ?? now;
+  const keep = useMutation({
+    mutationFn: (v: Workshop) => must(api.PUT("/api/settings/workshop", { body: v })),
+    onSuccess: (v) => {
+      client.setQueryData(["workshop"], v);
+      void client.invalidateQueries({ queryKey: ["me"] });
+      setTyped(undefined);
+    },
+  });
+  const stale = keep.error instanceof Refused && keep.error.status === 412;
+  // Somebody else was quicker: theirs is read, mine stays in the fields, and what is saved next is saved over theirs.
+  const overTheirs = async () => {
+    const theirs = await must(api.GET("/api/settings/workshop"));
+    keep.mutate({ ...value, revision: theirs.revision });
+  };
+  return (
+    <form
+      className={`card ${style.form}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate(value);
+      }}
+    >
+      <h2>The workshop</h2>
+      <WorkshopFields
+        value={value}
+        onChange={(v) => {
+          keep.reset();
+          setTyped(v);
+        }}
+      />
+      {keep.error && (
+        <p className="wrong" role="alert">
+          {keep.error.message}
+        </p>
+      )}
+      <div className="next-tools">
+        <Button
+          type="primary"
+          size="large"
+          htmlType="submit"
+          loading={keep.isPending}
+          disabled={!typed || !value.name.trim() || stale}
+        >
+          Keep
+        </Button>
+        {stale && (
+          <>
+            <Button size="large" onClick={() => void overTheirs()}>
+              Keep mine over theirs
+            </Button>
+            <Button
+              size="large"
+              onClick={() => {
+                keep.reset();
+                setTyped(undefined);
+                void client.invalidateQueries({ queryKey: ["workshop"] });
+              }}
+            >
+              Take theirs
+            </Button>
+          </>
+        )}
+        {keep.isSuccess && !typed && (
+          <span className="quiet" role="status">
+            ✓ Kept
+          </span>
+        )}
+      </div>
+    </form>
+  );
+}
+
+const size = (bytes: number) =>
+  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+
+/** How the backups stand, with the last one's age. */
+function BackupCard() {
+  const client = useQueryClient();
+  const q = useQuery({ queryKey: ["backups"], queryFn: () => must(api.GET("/api/backups")) });
+  const now = useMutation({
+    mutationFn: () => must(api.POST("/api/backups")),
+    onSuccess: (v) => client.setQueryData(["backups"], v),
+  });
+  const b = q.data;
+  const [opened] = useState(() => Date.now());
+  const age = b?.last ? (opened - new Date(b.last).getTime()) / 3.6e6 : undefined;
+  return (
+    <section className={`card ${style.form}`}>
+      <h2>Backups</h2>
+      {q.error && <p className="wrong">{q.error.message}</p>}
+      {b && !b.on && (
+        <p>
+          None are kept: this is the demo, or the server was started with <code>--backups none</code>.
+        </p>
+      )}
+      {b?.on && (
+        <>
+          {b.problem && (
+            <p className="wrong" role="alert">
+              The last try failed: {b.problem}
+            </p>
+          )}
+          {!b.last && !b.problem && <p>The first one is being written.</p>}
+          {b.last && (
+            <p className={age! > 48 ? "warn" : ""}>
+              The last one: <b>{moment(b.last)}</b>
+              {age! > 48 && ", more than two days ago"}.
+            </p>
+          )}
+          <p className="quiet">
+            {b.files} {b.files === 1 ? "file" : "files"}, {size(b.bytes)}, in{" "}
+            <span className={style.address}>{b.folder}</span>. One a day is kept for a week, one a week for
+            four weeks, one a month for a year; each is read again after it was written. Copy the folder to
+            another machine now and then: a disk that dies takes both.
+          </p>
+          {now.error && (
+            <p className="wrong" role="alert">
+              {now.error.message}
+            </p>
+          )}
+          <Button loading={now.isPending} onClick={() => now.mutate()}>
+            Back up now
+          </Button>
+        </>
+      )}
+      <p className="quiet">
+        To put one back, stop the application and run <code>corriente restore FILE --replace</code> where it
+        is installed.
+      </p>
+    </section>
+  );
+}

@@ -13,6 +13,7 @@ import (
 	"net/netip"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -25,6 +26,7 @@ import (
 
 	"corriente/internal/authority"
 	"corriente/internal/backup"
+	"corriente/internal/demo"
 	"corriente/internal/mariadb"
 	"corriente/internal/store"
 	"corriente/internal/web"
@@ -212,6 +214,9 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 // options are how the server is set, and what keeps its backups; nil where nothing does.
 func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, dsn string, log *slog.Logger) (o web.Options, keeper *backup.Keeper, err error) {
 	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies}
+	if !f.knownPasswords {
+		o.Demo = web.Demo{Load: demo.LoadForLook, People: demo.People()}
+	}
 	if o.UI == nil {
 		fmt.Fprintln(os.Stderr, "corriente: the interface is not built: run make web")
 	}
@@ -247,7 +252,21 @@ func (f *serveFlags) announce(at net.Addr, enc *encryption, code string) {
 		fmt.Printf("This machine is called: %s\n", strings.Join(enc.own.Covered(), ", "))
 		fmt.Printf("A phone that comes for the first time opens http://ADDRESS:%s, which explains how it learns to trust this workshop.\n", port)
 	}
-	fmt.Printf("Corriente is ready at %s://%s (Ctrl-C stops it)\n", scheme, at)
+	fmt.Printf("Corriente is ready at %s://%s (Ctrl-C stops it)\n", scheme, reachable(at, enc))
+}
+
+// reachable is an address a person can type: where the server listens on all, this machine's own name.
+func reachable(at net.Addr, enc *encryption) string {
+	host, port, err := net.SplitHostPort(at.String())
+	if err != nil {
+		return at.String()
+	}
+	if ip := net.ParseIP(host); ip != nil && ip.IsUnspecified() {
+		if h, err := os.Hostname(); err == nil && (enc.own == nil || slices.Contains(enc.own.Covered(), strings.ToLower(h))) {
+			return net.JoinHostPort(h, port)
+		}
+	}
+	return at.String()
 }
 
 // listen serves on the network; the function it returns ends that.

@@ -153,6 +153,48 @@ var stripped = []string{
 // Load puts the demo data into an empty database. Loading it again adds
 // nothing.
 func Load(ctx context.Context, st *store.Store, now time.Time) error {
+	if err := loadWork(ctx, st, now); err != nil {
+		return err
+	}
+	// Users come last: a database with users is one that was loaded whole.
+	hash, err := password.Hash(Password)
+	if err != nil {
+		return err
+	}
+	for _, u := range Users {
+		if err := st.PutUser(ctx, store.User{ID: id("user", u[0]), Login: u[0], Name: u[1], Role: u[2], Hash: hash}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// LoadForLook puts the demo's machines and jobs into a workshop that has none yet. Its people have no password and
+// cannot sign in: the demo's own is known to everybody.
+func LoadForLook(ctx context.Context, st *store.Store, now time.Time) error {
+	for _, u := range Users {
+		x := store.User{ID: id("user", u[0]), Login: "demo-" + u[0], Name: u[1], Role: "technician"}
+		if err := st.AddUser(ctx, x, store.Act{}); err != nil {
+			return err
+		}
+		if err := st.Suspend(ctx, x.ID, true, store.Act{}); err != nil {
+			return err
+		}
+	}
+	return loadWork(ctx, st, now)
+}
+
+// People are the ids of the demo's people.
+func People() []uuid.UUID {
+	var out []uuid.UUID
+	for _, u := range Users {
+		out = append(out, id("user", u[0]))
+	}
+	return out
+}
+
+// loadWork loads what the demo's workshop did.
+func loadWork(ctx context.Context, st *store.Store, now time.Time) error {
 	byName := map[string]store.Machine{}
 	for _, m := range machines {
 		x := store.Machine{ID: id("machine", m.name), Name: m.name, Kind: m.kind, Place: m.place, Voltage: voltage(m.kind), Note: m.note}
@@ -197,16 +239,6 @@ func Load(ctx context.Context, st *store.Store, now time.Time) error {
 	for i, line := range stripped {
 		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, uuid.Nil); err != nil {
 			return fmt.Errorf("demo strip-down, line %d: %w", i+1, err)
-		}
-	}
-	// Users come last: a database with users is one that was loaded whole.
-	hash, err := password.Hash(Password)
-	if err != nil {
-		return err
-	}
-	for _, u := range Users {
-		if err := st.PutUser(ctx, store.User{ID: id("user", u[0]), Login: u[0], Name: u[1], Role: u[2], Hash: hash}); err != nil {
-			return err
 		}
 	}
 	return nil

@@ -54,6 +54,7 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 		return s.me(ctx, u.ID, in.Device)
 	})
 	s.backupRoutes(get, post)
+	s.lookRoutes(get, post)
 	huma.Register(s.api, get("workshop", "/api/settings/workshop", "The workshop's settings"), func(ctx context.Context, _ *struct{}) (*out[workshop.Settings], error) {
 		x, err := s.ws.Settings(ctx)
 		if err != nil {

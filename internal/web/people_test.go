@@ -323,3 +323,45 @@ func TestLinksEnd(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrExpired)
 	c.signIn("pip")
 }
+
+// The demo is loaded for a look and taken out again: the workshop is as it was, its people and settings with it.
+func TestDemoForALook(t *testing.T) {
+	st := testdb.Open(t)
+	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit(), SetupCode: "K4R2-9TXW", Demo: web.Demo{Load: demo.LoadForLook, People: demo.People()}})
+	srv := httptest.NewServer(s)
+	t.Cleanup(func() { srv.Close(); s.Close() })
+	c := (&client{t, srv.URL, nil, s}).another()
+	require.Equal(t, 200, c.do("POST", "/api/setup", web.SetupIn{Code: "K4R2-9TXW", ID: store.NewID().String(), Login: "jory", Name: "Jory Fenn", Password: "plum ladder seven", Workshop: workshop.Settings{Name: "Ours", HourRate: 60}}, nil))
+	var before, h web.House
+	require.Equal(t, 200, c.do("GET", "/api/house", nil, &before))
+	assert.True(t, before.MayDemo)
+	require.Equal(t, 200, c.do("POST", "/api/house/demo", nil, &h))
+	assert.True(t, h.Demo)
+	assert.Equal(t, 1, h.People, "the demo's people cannot sign in")
+	assert.Equal(t, 401, c.another().do("POST", "/api/session", map[string]string{"login": "demo-wanda", "password": demo.Password}, nil))
+	assert.Equal(t, 401, c.another().do("POST", "/api/session", map[string]string{"login": "jory", "password": demo.Password}, nil))
+	job := c.job("Rescue boat Coot")
+	require.Equal(t, 200, c.do("POST", "/api/jobs/"+job.ID+"/notes", map[string]any{"id": store.NewID(), "text": "tried"}, nil))
+	assert.Equal(t, 409, c.do("POST", "/api/house/demo", nil, nil), "not twice")
+	require.Equal(t, 200, c.do("DELETE", "/api/house/demo", nil, &h))
+	require.Equal(t, 200, c.do("DELETE", "/api/house/demo", nil, &h), "sent again")
+	assert.Equal(t, before, h)
+	var rows []web.Row
+	require.Equal(t, 200, c.do("GET", "/api/board?all=true", nil, &rows))
+	assert.Empty(t, rows)
+	for table, n := range counts(t, st) {
+		switch table {
+		case "users", "settings", "sign_ins":
+			assert.Equal(t, 1, n, table)
+		case "sessions", "acts", "sign_in_attempts", "goose_db_version":
+		default:
+			assert.Zero(t, n, table)
+		}
+	}
+	// Work of one's own is never taken for the demo.
+	require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Punt", "kind": "boat", "circuit": "starter", "complaint": "one clunk"}, nil))
+	assert.Equal(t, 409, c.do("POST", "/api/house/demo", nil, nil))
+	require.Equal(t, 200, c.do("DELETE", "/api/house/demo", nil, nil))
+	require.Equal(t, 200, c.do("GET", "/api/board", nil, &rows))
+	assert.Len(t, rows, 1)
+}

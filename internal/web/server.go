@@ -57,6 +57,7 @@ type Server struct {
 	photos    chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
 	hub       *hub
 	setupCode string
+	demo      Demo
 	backups   Backups        // nil: none are kept
 	closing   chan struct{}  // closed when the server ends: streams end with it
 	work      sync.WaitGroup // what was answered before it was done
@@ -72,6 +73,8 @@ type Options struct {
 	Secure bool // the cookie is sent over HTTPS only
 	// SetupCode lets whoever types it set an empty installation up; empty lets nobody.
 	SetupCode string
+	// Demo can be loaded for a look; without Load it cannot.
+	Demo Demo
 	// Backups keeps the backups; nil keeps none.
 	Backups Backups
 	// Metrics takes the figures of the server; nil takes none.
@@ -95,7 +98,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, photos: make(chan struct{}, 1), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, photos: make(chan struct{}, 1), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {

@@ -42,6 +42,15 @@ type Advisers struct {
 	turn       int
 }
 
+// Forget forgets what jobs amount to: they were taken out, and others may come under their ids.
+func (a *Advisers) Forget() {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	clear(a.opinions)
+	clear(a.looks)
+	a.foreseen = nil
+}
+
 // keepForeseen is how many opinions on what is being entered are kept: one for whoever
 // types a reading just now, and one for each answer of the question before them.
 const keepForeseen = 24

@@ -11,6 +11,7 @@ import { reach } from "../offline/sync";
 import { age, day, lower, share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
+import { First } from "./First";
 import { Schedule, waitWords } from "./Schedule";
 
 const stages: Record<Row["stage"], { label: string; to: string }> = {
@@ -94,7 +95,13 @@ export function Board() {
 
   return (
     <>
-      <Bar right={<span className="quiet-on-dark">{rows.data ? `${rows.data.length} jobs` : ""}</span>} />
+      <Bar
+        right={
+          <span className="quiet-on-dark">
+            {rows.data ? `${rows.data.length} ${rows.data.length === 1 ? "job" : "jobs"}` : ""}
+          </span>
+        }
+      />
       <main className="page">
         <div className="tools">
           {mayWrite && (
@@ -146,6 +153,7 @@ export function Board() {
             {rows.error.message} <Button onClick={() => void rows.refetch()}>Try again</Button>
           </p>
         )}
+        <First />
         {rows.data && shown.length === 0 && (
           <p className="empty">
             {find ? `Nothing matches “${find}”.` : "No open jobs. Start one when the next machine comes in."}

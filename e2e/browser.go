@@ -15,7 +15,7 @@ import (
 )
 
 // Browser starts Debian's Chromium; close ends it and removes its profile.
-func Browser() (b *rod.Browser, closeBrowser func(), err error) {
+func Browser(trust ...string) (b *rod.Browser, closeBrowser func(), err error) {
 	bin := "/usr/bin/chromium"
 	if _, err := os.Stat(bin); err != nil {
 		if bin, err = exec.LookPath("chromium"); err != nil {
@@ -25,6 +25,9 @@ func Browser() (b *rod.Browser, closeBrowser func(), err error) {
 	l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
 		Set("force-prefers-reduced-motion").Set("disable-component-update").Set("disable-sync").Set("disable-dev-shm-usage").Set("force-color-profile", "srgb")
+	if len(trust) > 0 {
+		l.Set("ignore-certificate-errors-spki-list", trust...)
+	}
 	u, err := l.Launch()
 	if err != nil {
 		return nil, nil, fmt.Errorf("chromium does not start: %w", err)

@@ -192,7 +192,16 @@ func open(t testing.TB, b *rod.Browser, base string, w, h int) *person {
 	t.Helper()
 	inc, err := b.Incognito()
 	require.NoError(t, err)
-	p, err := inc.Page(proto.TargetCreateTarget{URL: base})
+	t.Cleanup(func() { inc.Close() })
+	x := openIn(t, inc, base, w, h)
+	x.until("the first page", func() bool { return x.page().MustHas("#login, .board") })
+	return x
+}
+
+// openIn opens one more page of a browser.
+func openIn(t testing.TB, inc *rod.Browser, url string, w, h int) *person {
+	t.Helper()
+	p, err := inc.Page(proto.TargetCreateTarget{URL: url})
 	require.NoError(t, err)
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		fmt.Fprintln(os.Stderr, "the page threw:", e.ExceptionDetails.Text, e.ExceptionDetails.Exception.Description)
@@ -206,11 +215,8 @@ func open(t testing.TB, b *rod.Browser, base string, w, h int) *person {
 				t.Logf("what the page showed: %s", f)
 			}
 		}
-		inc.Close()
 	})
-	x := &person{t, p}
-	x.until("the first page", func() bool { return x.page().MustHas("#login, .board") })
-	return x
+	return &person{t, p}
 }
 
 func (x *person) signIn(login string) {

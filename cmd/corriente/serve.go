@@ -322,7 +322,11 @@ func (f *serveFlags) listen(ctx context.Context, l net.Listener, enc *encryption
 		var wg sync.WaitGroup
 		errs := make([]error, len(servers))
 		for i, s := range servers {
-			wg.Go(func() { errs[i] = s.Shutdown(sctx) })
+			wg.Go(func() {
+				if err := s.Shutdown(sctx); !errors.Is(err, net.ErrClosed) { // two servers share a port
+					errs[i] = err
+				}
+			})
 		}
 		wg.Wait()
 		return errors.Join(errs...)

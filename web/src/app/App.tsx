@@ -37,9 +37,7 @@ export function App() {
     queryKey: ["me"],
     queryFn: async () => {
       try {
-        const me = await reach(must(api.GET("/api/session")));
-        void keepMe(me);
-        return me;
+        return await reach(must(api.GET("/api/session")));
       } catch (e) {
         // Without a connection, whoever was signed in here last still is.
         const kept = e instanceof Refused && e.status === 0 ? await keptMe() : undefined;
@@ -50,6 +48,11 @@ export function App() {
     staleTime: Infinity,
   });
   const [expired, setExpired] = useState(false);
+  // However somebody came in, they are still known here when the connection is gone.
+  const signedIn = me.data;
+  useEffect(() => {
+    if (signedIn) void keepMe(signedIn);
+  }, [signedIn]);
   const joining = useLocation().pathname === "/join";
   // An installation that nobody has set up yet has nobody to sign in.
   const setup = useQuery({
@@ -107,14 +110,17 @@ export function App() {
     const unwatch = watch({ id: who, name }, renew, () => setExpired(true));
     let timer: ReturnType<typeof setTimeout> | undefined;
     const changed = new Set<string>();
-    const end = listen((id) => {
-      changed.add(id);
-      clearTimeout(timer);
-      timer = setTimeout(() => {
-        renew([...changed]);
-        changed.clear();
-      }, 250);
-    });
+    const end = listen(
+      (id) => {
+        changed.add(id);
+        clearTimeout(timer);
+        timer = setTimeout(() => {
+          renew([...changed]);
+          changed.clear();
+        }, 250);
+      },
+      () => renew([]),
+    );
     return () => {
       unwatch();
       end();

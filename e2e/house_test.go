@@ -1,0 +1,229 @@
+package e2e
+
+import (
+	"bufio"
+	"crypto/sha256"
+	"crypto/tls"
+	"crypto/x509"
+	"encoding/base64"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// house is a workshop's own installation on the network: nothing in it, over HTTPS.
+type house struct {
+	t               testing.TB
+	bin, data, addr string
+	code, base      string
+	cmd             *exec.Cmd
+}
+
+var (
+	saysCode  = regexp.MustCompile(`give this code: (\S+)`)
+	saysReady = regexp.MustCompile(`ready at https://\S*:(\d+)`)
+)
+
+func (h *house) start() {
+	h.t.Helper()
+	h.cmd = exec.Command(h.bin, "serve", "--data", h.data, "--addr", h.addr)
+	h.cmd.Stderr = os.Stderr
+	pipe, err := h.cmd.StdoutPipe()
+	require.NoError(h.t, err)
+	require.NoError(h.t, h.cmd.Start())
+	sc := bufio.NewScanner(pipe)
+	for sc.Scan() {
+		if m := saysCode.FindStringSubmatch(sc.Text()); m != nil {
+			h.code = m[1]
+		}
+		if m := saysReady.FindStringSubmatch(sc.Text()); m != nil {
+			h.addr, h.base = "0.0.0.0:"+m[1], "https://localhost:"+m[1]
+			go func() { _, _ = io.Copy(io.Discard, pipe) }()
+			return
+		}
+	}
+	h.t.Fatal("the application did not start")
+}
+
+// authority takes the workshop's certificate as a phone does, over plain HTTP.
+func (h *house) authority() *x509.Certificate {
+	h.t.Helper()
+	plain := strings.Replace(h.base, "https:", "http:", 1)
+	read := func(path string) (int, string) {
+		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Get(plain + path)
+		require.NoError(h.t, err)
+		defer res.Body.Close()
+		b, err := io.ReadAll(res.Body)
+		require.NoError(h.t, err)
+		return res.StatusCode, string(b)
+	}
+	code, page := read("/")
+	assert.Equal(h.t, 200, code)
+	assert.Contains(h.t, page, h.base)
+	for _, p := range []string{"/api/session", "/assets/index.js", "/board"} {
+		code, _ := read(p)
+		assert.Equal(h.t, 303, code, "plain HTTP serves nothing else: %s", p)
+	}
+	_, der := read("/authority.crt")
+	c, err := x509.ParseCertificate([]byte(der))
+	require.NoError(h.t, err)
+	pool := x509.NewCertPool()
+	pool.AddCert(c)
+	res, err := (&http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: pool}, ForceAttemptHTTP2: true}}).Get(h.base + "/readyz")
+	require.NoError(h.t, err)
+	res.Body.Close()
+	assert.Equal(h.t, 200, res.StatusCode)
+	assert.Equal(h.t, 2, res.ProtoMajor)
+	return c
+}
+
+// A workshop moves in: set up in the browser by the code, a second person comes by link on a phone and works without
+// a connection, eight tabs are open at once, and the server killed in the middle keeps everybody signed in.
+func TestAWorkshopMovesIn(t *testing.T) {
+	from, err := made()
+	require.NoError(t, err)
+	dir, err := os.MkdirTemp("/tmp", "corriente-e2e-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	h := &house{t: t, bin: filepath.Join(from, "corriente"), data: filepath.Join(dir, "db"), addr: "0.0.0.0:0"}
+	h.start()
+	t.Cleanup(func() { _ = h.cmd.Process.Signal(syscall.SIGTERM); _ = h.cmd.Wait() })
+	ca := h.authority()
+	spki := sha256.Sum256(ca.RawSubjectPublicKeyInfo)
+	b, done, err := Browser(base64.StdEncoding.EncodeToString(spki[:]))
+	require.NoError(t, err)
+	t.Cleanup(done)
+
+	// The set-up page, with a wrong code first.
+	inc, err := b.Incognito()
+	require.NoError(t, err)
+	x := openIn(t, inc, h.base, 1280, 800)
+	field := func(x *person, label, text string) {
+		el := x.sees("label", "^"+label).MustElement("input, textarea")
+		x.fill(el, text)
+	}
+	x.sees("h1", "Set this workshop up")
+	field(x, "Code", "AAAA-2222")
+	field(x, "Name, as on papers", "Lakeside cooperative")
+	field(x, "Currency", "EUR")
+	field(x, "Your name", "Wanda Sorrel")
+	field(x, "Short name", "wanda")
+	field(x, "New password", "wanda12345")
+	x.press("button", "Set up and open")
+	x.sees(".wrong", "not the code")
+	field(x, "Code", h.code)
+	x.press("button", "Set up and open")
+	x.sees(".wrong", "first that are tried")
+	field(x, "New password", "plum ladder seven")
+	x.press("button", "Set up and open")
+	x.sees("h2", "Where to begin")
+
+	// The demo for a look, and out again.
+	x.press("button", "Load the demo")
+	x.sees(".jobrow", "Rescue boat Coot")
+	x.press("button", "Take the demo out")
+	x.sees("h2", "Where to begin")
+	x.counts(".jobrow", 0)
+
+	// A second person, by the link that the page shows as a QR code.
+	x.press("a", "The people who work here")
+	field(x, "Name, as on papers", "Nell Marl")
+	x.press("button", "Add and show the link")
+	link := x.sees("p", "/join#").MustText()
+	assert.True(t, strings.HasPrefix(link, h.base+"/join#"), link)
+	x.noOverflow()
+
+	phoneContext, err := b.Incognito()
+	require.NoError(t, err)
+	n := openIn(t, phoneContext, link, 390, 844)
+	n.sees("p", "Welcome, Nell Marl")
+	field(n, "New password", "three dry pears")
+	n.press("button", "Keep it and open")
+	n.sees("h2", "Where to begin")
+	n.press("button", "The first machine is here")
+	n.page().MustElement("#complaint").MustInput("one clunk, nothing turns")
+	n.page().MustElement("#machine").MustInput("Lighter Teal")
+	n.page().MustElement("#kind").MustInput("boat").MustType(input.Enter)
+	n.press(".circuit.ant-btn-primary", "Starter")
+	n.sees("section.next", ".")
+	n.noOverflow()
+	job := n.page().MustEval(`() => location.pathname.split("/")[2]`).Str()
+
+	// Without a connection: the page opens, a reading is taken, and it arrives once when the connection is back.
+	n.kept()
+	kill := func() {
+		_ = h.cmd.Process.Signal(syscall.SIGKILL)
+		_ = h.cmd.Wait()
+	}
+	kill()
+	n.page().MustReload()
+	n.sees(".link-state", "No connection")
+	n.press(".states button", "^At rest$")
+	n.press(".next-tools button", "Other reading")
+	n.press(".own-what button", "^Volts$")
+	n.choose("Red on", "battery plus post")
+	n.pick("Black on", "battery minus post")
+	n.understood()
+	n.fill(n.page().MustElement(".entry input"), "12.6")
+	n.page().MustElement(".entry input").MustType(input.Enter)
+	n.sees(".link-state", "1 entry is kept here")
+	h.start()
+	n.storedIs(1)
+
+	// Eight tabs of one browser, all of them live: what Nell enters shows in the last of them.
+	var last *person
+	for range 7 {
+		last = openIn(t, inc, h.base+"/jobs/"+job+"/measure", 1280, 800)
+	}
+	last.sees(".states-info", "1 entry")
+	n.press(".states button", "^At rest$")
+	n.press(".next-tools button", "Other reading")
+	n.press(".own-what button", "^Volts$")
+	n.choose("Red on", "battery plus post")
+	n.pick("Black on", "battery minus post")
+	n.understood()
+	n.fill(n.page().MustElement(".entry input"), "12.5")
+	n.page().MustElement(".entry input").MustType(input.Enter)
+	n.storedIs(2)
+	last.sees(".states-info", "2 entries")
+
+	// Killed in the middle: the same authority, the same people, the same job.
+	kill()
+	h.start()
+	assert.Equal(t, ca.Raw, h.authority().Raw)
+	n.page().MustReload()
+	n.sees(".states-info", "2 entries")
+
+	// Suspended: the phone is out, with its sentence.
+	x.page().MustActivate() // a tab behind another draws nothing
+	x.page().MustReload()
+	x.page().MustElementR(`[role=group]`, "Nell Marl").MustElementR("button", "^Suspend$").MustClick()
+	x.sees("small", "signs in as nell")
+	x.sees("div", "^suspended$")
+	n.page().MustNavigate(h.base + "/")
+	n.page().MustElement("#login").MustInput("nell")
+	n.page().MustElement("#password").MustInput("three dry pears").MustType(input.Enter)
+	n.sees(".wrong", "may not sign in at present")
+
+	// The doctor finds it well; the command line lists who is here.
+	out, err := exec.Command(h.bin, "doctor", "--data", h.data).CombinedOutput()
+	require.NoError(t, err, string(out))
+	out, err = exec.Command(h.bin, "user", "list", "--data", h.data).CombinedOutput()
+	require.NoError(t, err, string(out))
+	assert.Regexp(t, `nell +Nell Marl +technician +suspended`, string(out))
+	out, err = exec.Command(h.bin, "user", "suspend", "wanda", "--data", h.data).CombinedOutput()
+	require.Error(t, err)
+	assert.Contains(t, string(out), "last owner", fmt.Sprint(err))
+}

@@ -11,12 +11,14 @@ WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -n
 # Tests wait for what they want to see; what hangs for good ends some day all the same.
 GO_TEST := go test -timeout 3h
 # What starts goroutines is tested under the race detector as well.
-RACE := ./core/trace ./internal/bench ./internal/scpi ./internal/store ./internal/web
+RACE := ./core/trace ./internal/bench ./internal/scpi ./internal/store
+# Of the server, what goes on beside a request: the rest is one request after another, ten minutes longer.
+RACE_WEB := 'Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces|ForALook'
 # Of the reasoning, the tests in which many goroutines weigh at once: the rest is the same code, minutes longer.
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
 stage = @echo "== $(1)" >&2
 
-.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench web setup-demo setup-test lint lint-shrink clean shots evaluate
+.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
 
 help: ## this list
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 16
@@ -39,11 +41,13 @@ test-core: ## the job and its computation
 
 test-server: setup-test web/dist/index.html ## API, database, files, command line
 	$(call stage,server)
-	$(GO_TEST) ./cmd/... ./internal/... ./scripts/...
+	$(GO_TEST) ./cmd/... ./internal/... ./scripts/... ./packaging/...
 
 race: setup-test web/dist/index.html ## what starts goroutines, under the race detector
 	$(call stage,race detector)
 	$(GO_TEST) -race -short -run $(RACE_DIAGNOSE) ./core/diagnose
+	$(GO_TEST) -race -short -run $(RACE_WEB) ./internal/web
+	$(GO_TEST) -race -short -run Keeper ./internal/backup
 	$(GO_TEST) -race -short $(RACE)
 
 test-web: web/node_modules/.installed web/src/api/schema.d.ts web/src/offline/core.wasm ## the interface without a browser
@@ -90,7 +94,7 @@ web/dist/index.html: $(WEB_SOURCES) web/src/api/schema.d.ts web/src/offline/core
 
 lint: web/src/api/schema.d.ts web/src/offline/core.wasm ## what can be said of the code without running it
 	$(call stage,lint)
-	@test -z "$$(gofmt -l cmd core internal e2e scripts web/*.go)" || { gofmt -l cmd core internal e2e scripts web/*.go; echo "run gofmt -w on these"; exit 1; }
+	@test -z "$$(gofmt -l cmd core internal e2e scripts packaging web/*.go)" || { gofmt -l cmd core internal e2e scripts packaging web/*.go; echo "run gofmt -w on these"; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
 	go tool errcheck -ignoretests -exclude scripts/errcheck.txt ./...
@@ -102,6 +106,12 @@ lint-shrink: ## take mended functions off scripts/shape/offenders.txt
 
 bin/corriente: $(GO_SOURCES) web/dist/index.html
 	go build -o $@ ./cmd/corriente
+
+install: web bin/corriente ## on this machine: program, systemd unit, configuration; as root
+	@./packaging/build.sh install $(ROOT)
+
+deb: web bin/corriente ## a Debian package in bin/
+	@./packaging/build.sh deb bin
 
 shots: setup-test bin/corriente ## refresh docs/screenshots from demo data
 	go run ./e2e/shots

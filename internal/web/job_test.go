@@ -167,18 +167,22 @@ func TestEveryStateHasItsPicture(t *testing.T) {
 
 func TestHealthAnswersInPlainText(t *testing.T) {
 	c, st := serve(t)
-	get := func() (int, string) {
-		res, err := http.Get(c.base + "/healthz")
+	get := func(path string) (int, string) {
+		res, err := http.Get(c.base + path)
 		require.NoError(t, err)
 		defer res.Body.Close()
 		b, err := io.ReadAll(res.Body)
 		require.NoError(t, err)
 		return res.StatusCode, string(b)
 	}
-	code, text := get()
-	assert.Equal(t, 200, code)
-	assert.Equal(t, "ok\n", text)
+	for _, path := range []string{"/healthz", "/readyz"} {
+		code, text := get(path)
+		assert.Equal(t, 200, code)
+		assert.Equal(t, "ok\n", text)
+	}
 	require.NoError(t, st.Close())
-	code, _ = get()
-	assert.Equal(t, 503, code, "without its database it is not well")
+	code, _ := get("/readyz")
+	assert.Equal(t, 503, code, "without its database it is not ready")
+	code, _ = get("/healthz")
+	assert.Equal(t, 200, code, "and alive all the same")
 }

@@ -105,9 +105,9 @@ func TestReadingsAreFound(t *testing.T) {
 	assert.Equal(t, 3, find("chatter"))
 	assert.Equal(t, 0, find("quince"))
 	m.Name, m.Built = "Quince cart", 2015
-	require.NoError(t, st.ChangeMachine(t.Context(), m))
+	require.NoError(t, st.ChangeMachine(t.Context(), m, ""))
 	assert.Equal(t, 3, find("quince 2026 chatter")+find("quince chatter"))
-	require.ErrorIs(t, st.ChangeMachine(t.Context(), store.Machine{ID: store.NewID(), Name: "nobody's"}), store.ErrNotFound)
+	require.ErrorIs(t, st.ChangeMachine(t.Context(), store.Machine{ID: store.NewID(), Name: "nobody's"}, ""), store.ErrNotFound)
 }
 
 // Outcomes are counted by kind and age of the machine, and teach how long the way takes
@@ -153,7 +153,7 @@ func TestOutcomesTeachByKindAndAge(t *testing.T) {
 	assert.Empty(t, others)
 	last.Machine.Kind, last.Machine.Built = "cart", year-3
 	require.NoError(t, st.Exclude(t.Context(), last.ID, false))
-	require.NoError(t, st.ChangeMachine(t.Context(), last.Machine))
+	require.NoError(t, st.ChangeMachine(t.Context(), last.Machine, ""))
 	groups, err = st.Counts(t.Context(), "starter", "cart", 3, time.Unix(0, 0))
 	require.NoError(t, err)
 	assert.Equal(t, []int{0, 2, 2}, []int{total(0), total(1), total(2)}, "a mended kind and year count from then on")

@@ -170,12 +170,17 @@ func (s *Store) user(ctx context.Context, where string, arg any) (User, error) {
 	return u, notFound(err)
 }
 
-// changeUser runs one statement on a person, ends the sign-ins that ends names, and sees that an owner is left.
+// changeUser changes a person and sees that an owner is left; ErrNotFound where there is nobody, ErrLastOwner where
+// none would be left.
 func (s *Store) changeUser(ctx context.Context, id uuid.UUID, a Act, change func(tx *sql.Tx) error) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		var one int
-		if err := tx.QueryRowContext(ctx, "SELECT 1 FROM users WHERE id = ? FOR UPDATE", id[:]).Scan(&one); err != nil {
-			return notFound(err)
+		// The owners are held too: two who suspend each other at once would both see the other left.
+		var there bool
+		if err := tx.QueryRowContext(ctx, "SELECT COALESCE(MAX(id = ?), FALSE) FROM (SELECT id FROM users WHERE role = 'owner' OR id = ? ORDER BY id FOR UPDATE) held", id[:], id[:]).Scan(&there); err != nil {
+			return err
+		}
+		if !there {
+			return ErrNotFound
 		}
 		if err := change(tx); err != nil {
 			return err

@@ -5,8 +5,10 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	"embed"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,6 +16,7 @@ import (
 	"math/rand/v2"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -197,6 +200,12 @@ type Machine struct {
 	Built   int // year; 0: not known
 }
 
+// Revision tells two states of what is said of a machine apart.
+func (m *Machine) Revision() string {
+	sum := sha256.Sum256([]byte(strings.Join([]string{m.Name, m.Kind, m.Place, m.Note, strconv.Itoa(m.Built)}, "\x00")))
+	return hex.EncodeToString(sum[:8])
+}
+
 // PutMachine adds a machine; the same id again changes nothing.
 func (s *Store) PutMachine(ctx context.Context, m Machine) error {
 	return s.tx(ctx, func(tx *sql.Tx) error { return putMachine(ctx, tx, &m) })
@@ -210,11 +219,16 @@ func putMachine(ctx context.Context, tx *sql.Tx, m *Machine) error {
 
 // ChangeMachine sets what is said of a machine; its jobs are found by the new words and
 // learned from as of its kind and age.
-func (s *Store) ChangeMachine(ctx context.Context, m Machine) error {
+// since is the revision that was read, and ErrStale says that it is another by now; empty changes whatever stands there.
+func (s *Store) ChangeMachine(ctx context.Context, m Machine, since string) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		var n int
-		if err := tx.QueryRowContext(ctx, "SELECT 1 FROM machines WHERE id = ? FOR UPDATE", m.ID[:]).Scan(&n); err != nil {
+		var now Machine
+		if err := tx.QueryRowContext(ctx, "SELECT name, kind, place, note, COALESCE(built, 0) FROM machines WHERE id = ? FOR UPDATE", m.ID[:]).Scan(&now.Name, &now.Kind, &now.Place, &now.Note, &now.Built); err != nil {
 			return notFound(err)
+		}
+		// Sent again, it stands already as it is wanted.
+		if since != "" && since != now.Revision() && m.Revision() != now.Revision() {
+			return ErrStale
 		}
 		if _, err := tx.ExecContext(ctx, "UPDATE machines SET name = ?, kind = ?, place = ?, note = ?, built = NULLIF(?, 0) WHERE id = ?", m.Name, m.Kind, m.Place, m.Note, m.Built, m.ID[:]); err != nil {
 			return err

@@ -36,6 +36,8 @@ type Machine struct {
 	Voltage float64 `json:"voltage"`
 	Note    string  `json:"note"`
 	Built   int     `json:"built,omitempty" doc:"year; absent: not known"`
+
+	Revision string `json:"revision" doc:"of what is said here; sent back with a change, which is refused where somebody else changed it since"`
 }
 
 // MachineIn is what is said of a machine.
@@ -45,6 +47,8 @@ type MachineIn struct {
 	Place string `json:"place,omitempty" maxLength:"120"`
 	Note  string `json:"note,omitempty" maxLength:"400"`
 	Built int    `json:"built,omitempty" doc:"year; 0: not known"`
+
+	Revision string `json:"revision,omitempty" maxLength:"64" doc:"of what was read; empty changes whatever stands there"`
 }
 
 // builtInTime refuses a year no machine that is brought in was built in.
@@ -295,7 +299,7 @@ func (s *Server) machineRoutes(get, put opFunc) {
 		if m.Name == "" {
 			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
 		}
-		if err := s.st.ChangeMachine(ctx, m); err != nil {
+		if err := s.st.ChangeMachine(ctx, m, b.Revision); err != nil {
 			return nil, s.fail(ctx, "machine", err)
 		}
 		now, err := s.st.Machine(ctx, id)
@@ -376,7 +380,7 @@ func (s *Server) stationLabels(ctx context.Context) (func(circuitID, station str
 }
 
 func machineOut(m store.Machine) Machine {
-	return Machine{m.ID.String(), m.Name, m.Kind, m.Place, m.Voltage, m.Note, m.Built}
+	return Machine{m.ID.String(), m.Name, m.Kind, m.Place, m.Voltage, m.Note, m.Built, m.Revision()}
 }
 
 type opFunc func(id, path, summary string) huma.Operation
@@ -684,7 +688,9 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				History      *string   `json:"history,omitempty" maxLength:"2000"`
 				Intermittent *bool     `json:"intermittent,omitempty"`
 				CautionsRead *bool     `json:"cautions_read,omitempty"`
-				Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100"`
+				Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100" doc:"all of them; cannot_reach and can_reach say one, and take nothing of another's away"`
+				CannotReach  string    `json:"cannot_reach,omitempty" maxLength:"64" doc:"a place nobody gets at"`
+				CanReach     string    `json:"can_reach,omitempty" maxLength:"64" doc:"a place that can be got at after all"`
 				Closed       *bool     `json:"closed,omitempty"`
 
 				Known         *casefile.Known     `json:"known,omitempty"`
@@ -720,6 +726,12 @@ func (s *Server) jobRoutes(get, post opFunc) {
 				}
 				if b.Unreachable != nil {
 					j.Unreachable = *b.Unreachable
+				}
+				if b.CannotReach != "" && !slices.Contains(j.Unreachable, b.CannotReach) {
+					j.Unreachable = append(j.Unreachable, b.CannotReach)
+				}
+				if b.CanReach != "" {
+					j.Unreachable = slices.DeleteFunc(j.Unreachable, func(id string) bool { return id == b.CanReach })
 				}
 				if err := s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Plate, b.Specification, b.Access, b.Controller, b.Acknowledge}); err != nil {
 					return err

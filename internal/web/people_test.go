@@ -365,3 +365,33 @@ func TestDemoForALook(t *testing.T) {
 	require.Equal(t, 200, c.do("GET", "/api/board", nil, &rows))
 	assert.Len(t, rows, 1)
 }
+
+// Two change one machine, or say what cannot be reached, from the same page: the second is told, or both are kept.
+func TestNobodyOverwritesAnotherUnseen(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("jory")
+	other := c.another()
+	other.signIn("wanda")
+	job := c.job("Rescue boat Coot")
+	path := "/api/machines/" + job.Machine.ID
+	mine := web.MachineIn{Name: job.Machine.Name, Kind: job.Machine.Kind, Place: "slipway", Revision: job.Machine.Revision}
+	theirs := mine
+	theirs.Place = "boathouse"
+	var m web.Machine
+	require.Equal(t, 200, other.do("PUT", path, theirs, &m))
+	var p problem
+	assert.Equal(t, 412, c.do("PUT", path, mine, &p))
+	assert.Contains(t, p.Detail, "Somebody else")
+	require.Equal(t, 200, other.do("PUT", path, theirs, &m), "sent again")
+	assert.Equal(t, "boathouse", m.Place)
+	mine.Revision = m.Revision
+	require.Equal(t, 200, c.do("PUT", path, mine, &m))
+
+	var j web.JobView
+	require.Equal(t, 200, c.do("PATCH", "/api/jobs/"+job.ID, map[string]any{"cannot_reach": "motor"}, &j))
+	require.Equal(t, 200, other.do("PATCH", "/api/jobs/"+job.ID, map[string]any{"cannot_reach": "battery"}, &j))
+	require.Equal(t, 200, other.do("PATCH", "/api/jobs/"+job.ID, map[string]any{"cannot_reach": "battery"}, &j), "sent again")
+	assert.ElementsMatch(t, []string{"motor", "battery"}, j.Unreachable)
+	require.Equal(t, 200, c.do("PATCH", "/api/jobs/"+job.ID, map[string]any{"can_reach": "motor"}, &j))
+	assert.Equal(t, []string{"battery"}, j.Unreachable)
+}

@@ -9,7 +9,7 @@ import {
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { api, must, type LogEntry } from "../api/client";
+import { api, must, Refused, type LogEntry } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { useKeys, useRested } from "../shared/hooks";
@@ -191,8 +191,10 @@ function About({ id }: { id: string }) {
   const [open, setOpen] = useState(false);
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => must(api.GET("/api/machines")) });
   const m = machines.data?.find((x) => x.id === id);
+  // What stood there when the form was opened: a change that somebody makes meanwhile is not overwritten unseen.
+  const [read, setRead] = useState("");
   const save = useMutation({
-    mutationFn: (f: FormData) => {
+    mutationFn: ({ f, over }: { f: FormData; over?: boolean }) => {
       const text = (k: string) => {
         const v = f.get(k);
         return typeof v === "string" ? v.trim() : "";
@@ -206,6 +208,7 @@ function About({ id }: { id: string }) {
             place: text("place"),
             note: m?.note ?? "",
             built: Math.round(Number(text("built"))) || 0,
+            revision: over ? "" : read,
           },
         }),
       );
@@ -223,7 +226,14 @@ function About({ id }: { id: string }) {
       <p>
         {says}{" "}
         {mayWrite && (
-          <button type="button" className="link" onClick={() => setOpen(true)}>
+          <button
+            type="button"
+            className="link"
+            onClick={() => {
+              setRead(m.revision);
+              setOpen(true);
+            }}
+          >
             {m.built ? "Change" : "Say when it was built"}
           </button>
         )}
@@ -234,7 +244,7 @@ function About({ id }: { id: string }) {
       className="card about"
       onSubmit={(e) => {
         e.preventDefault();
-        save.mutate(new FormData(e.currentTarget));
+        save.mutate({ f: new FormData(e.currentTarget) });
       }}
     >
       {(
@@ -265,6 +275,16 @@ function About({ id }: { id: string }) {
         <Button type="primary" htmlType="submit" loading={save.isPending}>
           Keep
         </Button>
+        {save.error instanceof Refused && save.error.status === 412 && (
+          <Button
+            onClick={(e) => {
+              const form = e.currentTarget.closest("form");
+              if (form) save.mutate({ f: new FormData(form), over: true });
+            }}
+          >
+            Keep mine over theirs
+          </Button>
+        )}
         <Button onClick={() => setOpen(false)}>Leave as it is</Button>
       </div>
     </form>

@@ -63,7 +63,7 @@ export default function Measure() {
   const another = () => setPick({ basis, at: next.length ? (at + 1) % next.length : 0 });
   const unreachable = () => {
     const id = placeOf(asked);
-    if (id && mayWrite) change.mutate({ unreachable: [...job.unreachable, id] });
+    if (id && mayWrite) change.mutate({ cannot_reach: id });
   };
   const last = job.evidence.filter((e) => !e.struck).at(-1);
   useKeys((k) => {
@@ -325,7 +325,7 @@ const Card = memo(function Card({
       }}
       onCannot={() => {
         const id = placeOf(asked);
-        if (id && mayWrite) onChange({ unreachable: [...job.unreachable, id] });
+        if (id && mayWrite) onChange({ cannot_reach: id });
       }}
       onOwn={onOwn}
       picker={picker}

@@ -92,8 +92,9 @@ export async function here(id: string, state: string, glance = false): Promise<J
   const view = { ...kept.view };
   for (const w of mine) {
     if (!w.patch) continue;
-    const { acknowledge, ...rest } = w.patch;
+    const { acknowledge, cannot_reach, ...rest } = w.patch;
     if (acknowledge) view.acknowledged = [...view.acknowledged, acknowledge];
+    if (cannot_reach) view.unreachable = [...new Set([...view.unreachable, cannot_reach])];
     Object.assign(view, rest);
   }
   if (view.unreachable.length) file.known = { ...file.known, unreachable: view.unreachable };
@@ -140,7 +141,7 @@ async function send(w: Waiting, state: string, quick = false): Promise<Job> {
 }
 
 /** What may be changed about a job without a connection: what says the same however often it is sent. */
-const patient = ["acknowledge", "unreachable", "complaint", "history", "when"];
+const patient = ["acknowledge", "cannot_reach", "complaint", "history", "when"];
 export const canWait = (patch: JobChange) => Object.keys(patch).every((k) => patient.includes(k));
 
 /** A write: kept, sent, and answered with the job as it then is, by the server or by the core here. */

@@ -6,7 +6,6 @@ import (
 	"crypto/tls"
 	"crypto/x509"
 	"encoding/base64"
-	"fmt"
 	"io"
 	"net/http"
 	"os"
@@ -88,9 +87,8 @@ func (h *house) authority() *x509.Certificate {
 	return c
 }
 
-// A workshop moves in: set up in the browser by the code, a second person comes by link on a phone and works without
-// a connection, eight tabs are open at once, and the server killed in the middle keeps everybody signed in.
-func TestAWorkshopMovesIn(t *testing.T) {
+func newHouse(t *testing.T) *house {
+	t.Helper()
 	from, err := made()
 	require.NoError(t, err)
 	dir, err := os.MkdirTemp("/tmp", "corriente-e2e-")
@@ -100,6 +98,64 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	h := &house{t: t, bin: filepath.Join(from, "corriente"), data: filepath.Join(dir, "db"), addr: "0.0.0.0:0"}
 	h.start()
 	t.Cleanup(func() { _ = h.cmd.Process.Signal(syscall.SIGTERM); _ = h.cmd.Wait() })
+	return h
+}
+
+// kill ends the application as a power cut does.
+func (h *house) kill() {
+	_ = h.cmd.Process.Signal(syscall.SIGKILL)
+	_ = h.cmd.Wait()
+}
+
+// says runs the application's command line on the installation.
+func (h *house) says(args ...string) (string, error) {
+	out, err := exec.Command(h.bin, append(args, "--data", h.data)...).CombinedOutput()
+	return string(out), err
+}
+
+// field fills in what stands under a label.
+func (x *person) field(label, text string) {
+	x.t.Helper()
+	x.fill(x.sees("label", "^"+label).MustElement("input, textarea"), text)
+}
+
+// setUp works the set-up page, with a wrong code and a weak password on the way.
+func (x *person) setUp(code string) {
+	x.t.Helper()
+	x.sees("h1", "Set this workshop up")
+	x.field("Code", "AAAA-2222")
+	x.field("Name, as on papers", "Lakeside cooperative")
+	x.field("Currency", "EUR")
+	x.field("Your name", "Wanda Sorrel")
+	x.field("Short name", "wanda")
+	x.field("New password", "wanda12345")
+	x.press("button", "Set up and open")
+	x.sees(".wrong", "not the code")
+	x.field("Code", code)
+	x.press("button", "Set up and open")
+	x.sees(".wrong", "first that are tried")
+	x.field("New password", "plum ladder seven")
+	x.press("button", "Set up and open")
+	x.sees("h2", "Where to begin")
+}
+
+// batteryVolts enters a reading of one's own, across the battery at rest.
+func (x *person) batteryVolts(value string) {
+	x.t.Helper()
+	x.press(".states button", "^At rest$")
+	x.press(".next-tools button", "Other reading")
+	x.press(".own-what button", "^Volts$")
+	x.choose("Red on", "battery plus post")
+	x.pick("Black on", "battery minus post")
+	x.understood()
+	x.fill(x.page().MustElement(".entry input"), value)
+	x.page().MustElement(".entry input").MustType(input.Enter)
+}
+
+// A workshop moves in: set up in the browser by the code, a second person comes by link on a phone and works without
+// a connection, eight tabs are open at once, and the server killed in the middle keeps everybody signed in.
+func TestAWorkshopMovesIn(t *testing.T) {
+	h := newHouse(t)
 	ca := h.authority()
 	spki := sha256.Sum256(ca.RawSubjectPublicKeyInfo)
 	b, done, err := Browser(base64.StdEncoding.EncodeToString(spki[:]))
@@ -110,25 +166,7 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	inc, err := b.Incognito()
 	require.NoError(t, err)
 	x := openIn(t, inc, h.base, 1280, 800)
-	field := func(x *person, label, text string) {
-		el := x.sees("label", "^"+label).MustElement("input, textarea")
-		x.fill(el, text)
-	}
-	x.sees("h1", "Set this workshop up")
-	field(x, "Code", "AAAA-2222")
-	field(x, "Name, as on papers", "Lakeside cooperative")
-	field(x, "Currency", "EUR")
-	field(x, "Your name", "Wanda Sorrel")
-	field(x, "Short name", "wanda")
-	field(x, "New password", "wanda12345")
-	x.press("button", "Set up and open")
-	x.sees(".wrong", "not the code")
-	field(x, "Code", h.code)
-	x.press("button", "Set up and open")
-	x.sees(".wrong", "first that are tried")
-	field(x, "New password", "plum ladder seven")
-	x.press("button", "Set up and open")
-	x.sees("h2", "Where to begin")
+	x.setUp(h.code)
 
 	// The demo for a look, and out again.
 	x.press("button", "Load the demo")
@@ -139,7 +177,7 @@ func TestAWorkshopMovesIn(t *testing.T) {
 
 	// A second person, by the link that the page shows as a QR code.
 	x.press("a", "The people who work here")
-	field(x, "Name, as on papers", "Nell Marl")
+	x.field("Name, as on papers", "Nell Marl")
 	x.press("button", "Add and show the link")
 	link := x.sees("p", "/join#").MustText()
 	assert.True(t, strings.HasPrefix(link, h.base+"/join#"), link)
@@ -149,7 +187,7 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	require.NoError(t, err)
 	n := openIn(t, phoneContext, link, 390, 844)
 	n.sees("p", "Welcome, Nell Marl")
-	field(n, "New password", "three dry pears")
+	n.field("New password", "three dry pears")
 	n.press("button", "Keep it and open")
 	n.sees("h2", "Where to begin")
 	n.press("button", "The first machine is here")
@@ -163,21 +201,10 @@ func TestAWorkshopMovesIn(t *testing.T) {
 
 	// Without a connection: the page opens, a reading is taken, and it arrives once when the connection is back.
 	n.kept()
-	kill := func() {
-		_ = h.cmd.Process.Signal(syscall.SIGKILL)
-		_ = h.cmd.Wait()
-	}
-	kill()
+	h.kill()
 	n.page().MustReload()
 	n.sees(".link-state", "No connection")
-	n.press(".states button", "^At rest$")
-	n.press(".next-tools button", "Other reading")
-	n.press(".own-what button", "^Volts$")
-	n.choose("Red on", "battery plus post")
-	n.pick("Black on", "battery minus post")
-	n.understood()
-	n.fill(n.page().MustElement(".entry input"), "12.6")
-	n.page().MustElement(".entry input").MustType(input.Enter)
+	n.batteryVolts("12.6")
 	n.sees(".link-state", "1 entry is kept here")
 	h.start()
 	n.storedIs(1)
@@ -188,25 +215,24 @@ func TestAWorkshopMovesIn(t *testing.T) {
 		last = openIn(t, inc, h.base+"/jobs/"+job+"/measure", 1280, 800)
 	}
 	last.sees(".states-info", "1 entry")
-	n.press(".states button", "^At rest$")
-	n.press(".next-tools button", "Other reading")
-	n.press(".own-what button", "^Volts$")
-	n.choose("Red on", "battery plus post")
-	n.pick("Black on", "battery minus post")
-	n.understood()
-	n.fill(n.page().MustElement(".entry input"), "12.5")
-	n.page().MustElement(".entry input").MustType(input.Enter)
+	n.batteryVolts("12.5")
 	n.storedIs(2)
 	last.sees(".states-info", "2 entries")
 
 	// Killed in the middle: the same authority, the same people, the same job.
-	kill()
+	h.kill()
 	h.start()
 	assert.Equal(t, ca.Raw, h.authority().Raw)
 	n.page().MustReload()
 	n.sees(".states-info", "2 entries")
 
-	// Suspended: the phone is out, with its sentence.
+	h.suspended(x, n)
+}
+
+// suspended sees that a suspended person is out at once, and that nobody is locked out by mistake.
+func (h *house) suspended(x, n *person) {
+	t := h.t
+	t.Helper()
 	x.page().MustActivate() // a tab behind another draws nothing
 	x.page().MustReload()
 	x.page().MustElementR(`[role=group]`, "Nell Marl").MustElementR("button", "^Suspend$").MustClick()
@@ -218,12 +244,12 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	n.sees(".wrong", "may not sign in at present")
 
 	// The doctor finds it well; the command line lists who is here.
-	out, err := exec.Command(h.bin, "doctor", "--data", h.data).CombinedOutput()
-	require.NoError(t, err, string(out))
-	out, err = exec.Command(h.bin, "user", "list", "--data", h.data).CombinedOutput()
-	require.NoError(t, err, string(out))
-	assert.Regexp(t, `nell +Nell Marl +technician +suspended`, string(out))
-	out, err = exec.Command(h.bin, "user", "suspend", "wanda", "--data", h.data).CombinedOutput()
+	out, err := h.says("doctor")
+	require.NoError(t, err, out)
+	out, err = h.says("user", "list")
+	require.NoError(t, err, out)
+	assert.Regexp(t, `nell +Nell Marl +technician +suspended`, out)
+	out, err = h.says("user", "suspend", "wanda")
 	require.Error(t, err)
-	assert.Contains(t, string(out), "last owner", fmt.Sprint(err))
+	assert.Contains(t, out, "last owner")
 }

@@ -3,7 +3,9 @@ package store
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
 	"database/sql"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"strings"
@@ -144,14 +146,57 @@ func (s *Store) Circuit(ctx context.Context, id string) (c *circuit.Circuit, own
 	return c, true, err
 }
 
-// PutCircuit adds one of the workshop's own circuits, or replaces it. Jobs that
-// use it keep their copy.
-func (s *Store) PutCircuit(ctx context.Context, c *circuit.Circuit, by uuid.UUID) error {
+// CircuitRevision tells two states of a circuit apart.
+func CircuitRevision(c *circuit.Circuit) (string, error) {
+	b, err := json.Marshal(c)
+	sum := sha256.Sum256(b)
+	return hex.EncodeToString(sum[:8]), err
+}
+
+// PutCircuit adds one of the workshop's own circuits, or replaces it. Jobs that use it keep their copy. since is the
+// revision that was read, and ErrStale says that it is another by now; empty replaces whatever stands there.
+func (s *Store) PutCircuit(ctx context.Context, c *circuit.Circuit, since string, by uuid.UUID) error {
 	b, err := json.Marshal(c)
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.ExecContext(ctx, `INSERT INTO circuits (id, title, body, updated_at, updated_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?)
+	return s.tx(ctx, func(tx *sql.Tx) error {
+		if since != "" {
+			if err := sameCircuit(ctx, tx, c, since); err != nil {
+				return err
+			}
+		}
+		return putCircuit(ctx, tx, c, b, by)
+	})
+}
+
+// sameCircuit holds a circuit and sees that it is as it was read, or already as it is wanted.
+func sameCircuit(ctx context.Context, tx *sql.Tx, c *circuit.Circuit, since string) error {
+	var was []byte
+	err := tx.QueryRowContext(ctx, "SELECT body FROM circuits WHERE id = ? FOR UPDATE", c.ID).Scan(&was)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	now, err := circuit.Read(bytes.NewReader(was))
+	if err != nil {
+		return err
+	}
+	stands, err1 := CircuitRevision(now)
+	wanted, err2 := CircuitRevision(c)
+	if err := errors.Join(err1, err2); err != nil {
+		return err
+	}
+	if stands != since && stands != wanted {
+		return ErrStale
+	}
+	return nil
+}
+
+func putCircuit(ctx context.Context, tx *sql.Tx, c *circuit.Circuit, b []byte, by uuid.UUID) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO circuits (id, title, body, updated_at, updated_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?)
 		ON DUPLICATE KEY UPDATE title=VALUES(title), body=VALUES(body), updated_at=VALUES(updated_at), updated_by=VALUES(updated_by)`,
 		c.ID, c.Title, string(b), by[:])
 	return err

@@ -679,82 +679,88 @@ func (s *Server) jobRoutes(get, post opFunc) {
 		}
 		return s.view(ctx, j, "")
 	})
-	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}", Summary: "Change what a job says around its evidence"},
-		func(ctx context.Context, in *struct {
-			JobIn
-			Body struct {
-				Complaint    *string   `json:"complaint,omitempty" maxLength:"2000"`
-				When         *[]string `json:"when,omitempty" maxItems:"8"`
-				History      *string   `json:"history,omitempty" maxLength:"2000"`
-				Intermittent *bool     `json:"intermittent,omitempty"`
-				CautionsRead *bool     `json:"cautions_read,omitempty"`
-				Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100" doc:"all of them; cannot_reach and can_reach say one, and take nothing of another's away"`
-				CannotReach  string    `json:"cannot_reach,omitempty" maxLength:"64" doc:"a place nobody gets at"`
-				CanReach     string    `json:"can_reach,omitempty" maxLength:"64" doc:"a place that can be got at after all"`
-				Closed       *bool     `json:"closed,omitempty"`
+	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}", Summary: "Change what a job says around its evidence"}, s.changeJob)
+}
 
-				Known         *casefile.Known     `json:"known,omitempty"`
-				Voltage       *float64            `json:"voltage,omitempty" doc:"nominal, V"`
-				Parameter     *ParameterIn        `json:"parameter,omitempty"`
-				Plate         *PlateIn            `json:"plate,omitempty"`
-				Specification *SpecIn             `json:"specification,omitempty" doc:"a range from the manual"`
-				Access        *map[string]float64 `json:"access,omitempty" doc:"minutes by access group, those that differ"`
-				Controller    *string             `json:"controller,omitempty" maxLength:"120" doc:"whose blink codes are read; the table that holds is taken over"`
-				Acknowledge   string              `json:"acknowledge,omitempty" maxLength:"64" doc:"a state whose caution was read and understood"`
-			}
-		}) (*out[JobView], error) {
-			id, err := uuid.Parse(in.ID)
-			if err != nil {
-				return nil, huma.Error404NotFound("There is no job at this address.")
-			}
-			b := in.Body
-			j, err := s.st.Update(ctx, id, func(j *store.Job) error {
-				if j.Case.Job == nil {
-					j.Case.Job = &casefile.Job{}
-				}
-				if b.Complaint != nil {
-					j.Complaint = strings.TrimSpace(*b.Complaint)
-				}
-				if b.When != nil {
-					j.Case.Job.When = *b.When
-				}
-				if b.History != nil {
-					j.Case.Job.History = strings.TrimSpace(*b.History)
-				}
-				if b.Intermittent != nil {
-					j.Case.Intermittent = *b.Intermittent
-				}
-				if b.Unreachable != nil {
-					j.Unreachable = *b.Unreachable
-				}
-				if b.CannotReach != "" && !slices.Contains(j.Unreachable, b.CannotReach) {
-					j.Unreachable = append(j.Unreachable, b.CannotReach)
-				}
-				if b.CanReach != "" {
-					j.Unreachable = slices.DeleteFunc(j.Unreachable, func(id string) bool { return id == b.CanReach })
-				}
-				if err := s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Plate, b.Specification, b.Access, b.Controller, b.Acknowledge}); err != nil {
-					return err
-				}
-				now := time.Now().UTC()
-				if b.CautionsRead != nil && *b.CautionsRead && j.CautionsAt == nil {
-					j.CautionsAt = &now
-				}
-				if b.Closed != nil {
-					if j.ClosedAt = nil; *b.Closed {
-						j.ClosedAt = &now
-					}
-				}
-				return nil
-			})
-			if err != nil {
-				if r := refuse(err); r != nil {
-					return nil, r
-				}
-				return nil, s.fail(ctx, "change job", err)
-			}
-			return s.view(ctx, j, in.State)
-		})
+// JobChange is what may be changed of a job around its evidence; what is not given stays.
+type JobChange struct {
+	Complaint    *string   `json:"complaint,omitempty" maxLength:"2000"`
+	When         *[]string `json:"when,omitempty" maxItems:"8"`
+	History      *string   `json:"history,omitempty" maxLength:"2000"`
+	Intermittent *bool     `json:"intermittent,omitempty"`
+	CautionsRead *bool     `json:"cautions_read,omitempty"`
+	Unreachable  *[]string `json:"unreachable,omitempty" maxItems:"100" doc:"all of them; cannot_reach and can_reach say one, and take nothing of another's away"`
+	CannotReach  string    `json:"cannot_reach,omitempty" maxLength:"64" doc:"a place nobody gets at"`
+	CanReach     string    `json:"can_reach,omitempty" maxLength:"64" doc:"a place that can be got at after all"`
+	Closed       *bool     `json:"closed,omitempty"`
+
+	Known         *casefile.Known     `json:"known,omitempty"`
+	Voltage       *float64            `json:"voltage,omitempty" doc:"nominal, V"`
+	Parameter     *ParameterIn        `json:"parameter,omitempty"`
+	Plate         *PlateIn            `json:"plate,omitempty"`
+	Specification *SpecIn             `json:"specification,omitempty" doc:"a range from the manual"`
+	Access        *map[string]float64 `json:"access,omitempty" doc:"minutes by access group, those that differ"`
+	Controller    *string             `json:"controller,omitempty" maxLength:"120" doc:"whose blink codes are read; the table that holds is taken over"`
+	Acknowledge   string              `json:"acknowledge,omitempty" maxLength:"64" doc:"a state whose caution was read and understood"`
+}
+
+func (s *Server) changeJob(ctx context.Context, in *struct {
+	JobIn
+	Body JobChange
+}) (*out[JobView], error) {
+	id, err := uuid.Parse(in.ID)
+	if err != nil {
+		return nil, huma.Error404NotFound("There is no job at this address.")
+	}
+	j, err := s.st.Update(ctx, id, func(j *store.Job) error {
+		in.Body.words(j)
+		b := &in.Body
+		return s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Plate, b.Specification, b.Access, b.Controller, b.Acknowledge})
+	})
+	if err != nil {
+		if r := refuse(err); r != nil {
+			return nil, r
+		}
+		return nil, s.fail(ctx, "change job", err)
+	}
+	return s.view(ctx, j, in.State)
+}
+
+// words changes what needs no looking up.
+func (b *JobChange) words(j *store.Job) {
+	if j.Case.Job == nil {
+		j.Case.Job = &casefile.Job{}
+	}
+	if b.Complaint != nil {
+		j.Complaint = strings.TrimSpace(*b.Complaint)
+	}
+	if b.When != nil {
+		j.Case.Job.When = *b.When
+	}
+	if b.History != nil {
+		j.Case.Job.History = strings.TrimSpace(*b.History)
+	}
+	if b.Intermittent != nil {
+		j.Case.Intermittent = *b.Intermittent
+	}
+	if b.Unreachable != nil {
+		j.Unreachable = *b.Unreachable
+	}
+	if b.CannotReach != "" && !slices.Contains(j.Unreachable, b.CannotReach) {
+		j.Unreachable = append(j.Unreachable, b.CannotReach)
+	}
+	if b.CanReach != "" {
+		j.Unreachable = slices.DeleteFunc(j.Unreachable, func(id string) bool { return id == b.CanReach })
+	}
+	now := time.Now().UTC()
+	if b.CautionsRead != nil && *b.CautionsRead && j.CautionsAt == nil {
+		j.CautionsAt = &now
+	}
+	if b.Closed != nil {
+		if j.ClosedAt = nil; *b.Closed {
+			j.ClosedAt = &now
+		}
+	}
 }
 
 // refuse turns a problem of the core into one sentence for the person.

@@ -20,8 +20,8 @@ var keptIn = map[string]string{
 	"Add_stripRequest.text": "strip_items.text", "Change_stripRequest.text": "strip_items.text", "Change_stripRequest.explained": "strip_items.explained",
 	"Change_stripRequest.drop_photo": "", "Change_stripRequest.photo": "", "Mark.photo": "",
 	"CalculateRequest.job": "", "CalculateRequest.part": "", "Compare.station": "", "IntakeRequest.text": "", "Sign_inRequest.password": "",
-	"Change_jobRequest.acknowledge": "", "Change_jobRequest.controller": "", "Change_jobRequest.history": "", "Open_jobRequest.history": "",
-	"Change_jobRequest.complaint": "jobs.complaint", "Open_jobRequest.complaint": "jobs.complaint", "Open_jobRequest.circuit": "jobs.circuit outcomes.circuit fault_sums.circuit",
+	"JobChange.acknowledge": "", "JobChange.controller": "", "JobChange.history": "", "Open_jobRequest.history": "",
+	"JobChange.complaint": "jobs.complaint", "Open_jobRequest.complaint": "jobs.complaint", "Open_jobRequest.circuit": "jobs.circuit outcomes.circuit fault_sums.circuit",
 	"Open_jobRequest.kind": "machines.kind outcomes.machine_kind fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind", "Open_jobRequest.new_machine": "machines.name",
 	"MachineIn.name": "machines.name", "MachineIn.kind": "machines.kind outcomes.machine_kind fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind", "MachineIn.place": "machines.place", "MachineIn.note": "machines.note",
 	"CostsIn.note": "job_costs.note", "DecideIn.label": "decisions.label", "DecideIn.option": "decisions.option_id outcomes.option_id", "DecideIn.reason": "decisions.reason", "DecideIn.set_aside": "decisions.set_aside",
@@ -38,7 +38,7 @@ var keptIn = map[string]string{
 	// Names and logins are shortened to less by package people, which says so; secrets are kept as hashes.
 	"Add_personRequest.login": "", "Add_personRequest.name": "", "Change_nameRequest.name": "", "Change_personRequest.name": "", "Admit_deviceRequest.name": "", "SetupIn.login": "", "SetupIn.name": "",
 	"AcceptRequest.password": "", "AcceptRequest.token": "", "LinkIn.token": "", "Change_passwordRequest.new": "", "Change_passwordRequest.old": "", "Change_pinRequest.password": "", "Change_pinRequest.pin": "", "SetupIn.code": "", "SetupIn.password": "", "Sign_in_by_pinRequest.pin": "",
-	"Change_jobRequest.cannot_reach": "", "Change_jobRequest.can_reach": "", "MachineIn.revision": "", "Preferences.meter": "users.preferences", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value",
+	"JobChange.cannot_reach": "", "JobChange.can_reach": "", "MachineIn.revision": "", "Preferences.meter": "users.preferences", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value",
 }
 
 type schemaDoc struct {

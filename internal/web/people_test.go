@@ -1,6 +1,8 @@
 package web_test
 
 import (
+	"bytes"
+	"encoding/json"
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
@@ -14,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"corriente/core/circuit"
 	"corriente/internal/demo"
 	"corriente/internal/patience"
 	"corriente/internal/people"
@@ -394,4 +397,45 @@ func TestNobodyOverwritesAnotherUnseen(t *testing.T) {
 	assert.ElementsMatch(t, []string{"motor", "battery"}, j.Unreachable)
 	require.Equal(t, 200, c.do("PATCH", "/api/jobs/"+job.ID, map[string]any{"can_reach": "motor"}, &j))
 	assert.Equal(t, []string{"battery"}, j.Unreachable)
+}
+
+// The same for a circuit of one's own, by its ETag.
+func TestOwnCircuitIsNotOverwrittenUnseen(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("jory")
+	var edited web.Edited
+	require.Equal(t, 200, c.do("POST", "/api/circuits/edit", map[string]any{"circuit": family(t, "wiper"), "edit": map[string]any{"op": "copy", "id": "own_wiper", "label": "Our wiper"}}, &edited))
+	put := func(title, tag string) (int, string) {
+		edited.Circuit.Title = title
+		b, err := json.Marshal(edited.Circuit)
+		require.NoError(t, err)
+		req, err := http.NewRequest("PUT", c.base+"/api/circuits", bytes.NewReader(b))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		if tag != "" {
+			req.Header.Set("If-Match", tag)
+		}
+		res, err := c.http.Do(req)
+		require.NoError(t, err)
+		res.Body.Close()
+		return res.StatusCode, res.Header.Get("ETag")
+	}
+	code, first := put("Our wiper", "")
+	require.Equal(t, 200, code)
+	code, second := put("Our wiper, theirs", first)
+	require.Equal(t, 200, code)
+	assert.NotEqual(t, first, second)
+	code, _ = put("Our wiper, theirs", first)
+	assert.Equal(t, 200, code, "sent again")
+	code, _ = put("Our wiper, mine", first)
+	assert.Equal(t, 412, code)
+	code, _ = put("Our wiper, mine", second)
+	assert.Equal(t, 200, code)
+}
+
+func family(t *testing.T, id string) *circuit.Circuit {
+	t.Helper()
+	c, err := circuit.Family(id)
+	require.NoError(t, err)
+	return c
 }

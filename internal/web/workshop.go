@@ -366,8 +366,9 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 	save := put("save_circuit", "/api/circuits", "Keep one of the workshop's own circuits, from the editor or from a file")
 	save.SkipValidateBody = true
 	huma.Register(s.api, save, func(ctx context.Context, in *struct {
+		IfMatch string `header:"If-Match" maxLength:"80" doc:"the ETag that was read: a change by somebody else since is not overwritten"`
 		RawBody []byte `contentType:"application/json"`
-	}) (*out[*circuit.Circuit], error) {
+	}) (*tagged[*circuit.Circuit], error) {
 		u := caller(ctx)
 		c, err := circuit.Read(bytes.NewReader(in.RawBody))
 		if err == nil {
@@ -379,20 +380,34 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 		if _, err := circuit.Family(c.ID); err == nil {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is the id of a circuit that ships with Corriente: give yours another.", c.ID))
 		}
-		if err := s.st.PutCircuit(ctx, c, u.ID); err != nil {
+		if err := s.st.PutCircuit(ctx, c, strings.Trim(in.IfMatch, `"`), u.ID); err != nil {
 			return nil, s.fail(ctx, "circuit", err)
 		}
-		return body(c), nil
+		return s.taggedCircuit(ctx, c)
 	})
 	huma.Register(s.api, get("export_circuit", "/api/circuits/{id}", "A circuit as a file"), func(ctx context.Context, in *struct {
 		ID string `path:"id" maxLength:"64"`
-	}) (*out[*circuit.Circuit], error) {
+	}) (*tagged[*circuit.Circuit], error) {
 		c, _, err := s.st.Circuit(ctx, in.ID)
 		if err != nil {
 			return nil, s.fail(ctx, "circuit", err)
 		}
-		return body(c), nil
+		return s.taggedCircuit(ctx, c)
 	})
+}
+
+// tagged is an answer with its revision (RFC 9110, 8.8.3).
+type tagged[T any] struct {
+	ETag string `header:"ETag"`
+	Body T
+}
+
+func (s *Server) taggedCircuit(ctx context.Context, c *circuit.Circuit) (*tagged[*circuit.Circuit], error) {
+	r, err := store.CircuitRevision(c)
+	if err != nil {
+		return nil, s.fail(ctx, "circuit", err)
+	}
+	return &tagged[*circuit.Circuit]{`"` + r + `"`, c}, nil
 }
 
 // TableOf names a table of blink codes.

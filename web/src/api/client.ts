@@ -8,7 +8,7 @@ export const api = createClient<paths>({ baseUrl: "" });
 type S = components["schemas"];
 export type Job = S["JobView"];
 /** What may be changed of a job. */
-export type JobChange = S["Change_jobRequest"];
+export type JobChange = S["JobChange"];
 export type Row = S["Row"];
 export type Me = S["Me"];
 export type Preferences = S["Preferences"];

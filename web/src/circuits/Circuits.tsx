@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Select } from "antd";
 import { useRef, useState } from "react";
-import { api, must, type Circuit, type Edit, type Picture, type Station } from "../api/client";
+import { api, must, Refused, type Circuit, type Edit, type Picture, type Station } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { statesOf, tiesOf } from "../job/job";
@@ -41,15 +41,20 @@ export default function Circuits() {
       if (v.edit.op !== "check") setSaved(false);
     },
   });
+  // The revision that was opened: what somebody else keeps meanwhile is not overwritten unseen.
+  const tag = useRef("");
   const save = useMutation({
-    mutationFn: (c: Circuit | string) =>
-      must(
-        api.PUT("/api/circuits", {
-          body: typeof c === "string" ? c : JSON.stringify(c),
-          bodySerializer: (b) => b,
-          headers: { "Content-Type": "application/json" },
-        }),
-      ),
+    mutationFn: async ({ c, over }: { c: Circuit | string; over?: boolean }) => {
+      const answer = api.PUT("/api/circuits", {
+        params: { header: { "If-Match": typeof c === "string" || over ? undefined : tag.current } },
+        body: typeof c === "string" ? c : JSON.stringify(c),
+        bodySerializer: (b) => b,
+        headers: { "Content-Type": "application/json" },
+      });
+      const kept = await must(answer);
+      tag.current = (await answer).response.headers.get("ETag") ?? "";
+      return kept;
+    },
     onSuccess: (c) => {
       setSaved(true);
       void client.invalidateQueries({ queryKey: ["circuits"] });
@@ -57,6 +62,12 @@ export default function Circuits() {
     },
   });
   const show = (c: Circuit) => {
+    tag.current = "";
+    if (own(c))
+      void api
+        .GET("/api/circuits/{id}", { params: { path: { id: c.id } } })
+        .then((a) => (tag.current = a.response.headers.get("ETag") ?? ""))
+        .catch(() => {}); // without a connection nothing can be kept anyway
     setChosen(null);
     setSaved(true);
     edit.mutate({ circuit: c, edit: { op: "check" } });
@@ -107,10 +118,13 @@ export default function Circuits() {
                   type="primary"
                   disabled={saved}
                   loading={save.isPending}
-                  onClick={() => save.mutate(draft)}
+                  onClick={() => save.mutate({ c: draft })}
                 >
                   {saved ? "Kept" : "Keep this circuit"}
                 </Button>
+              )}
+              {save.error instanceof Refused && save.error.status === 412 && (
+                <Button onClick={() => save.mutate({ c: draft, over: true })}>Keep mine over theirs</Button>
               )}
               {mayWrite && !own(draft) && <Button onClick={() => copy(draft)}>Copy and change it</Button>}
               <Button
@@ -182,7 +196,7 @@ export default function Circuits() {
                     onChange={(e) => {
                       const f = e.target.files?.[0];
                       e.target.value = "";
-                      if (f) void f.text().then((t) => save.mutate(t));
+                      if (f) void f.text().then((t) => save.mutate({ c: t }));
                     }}
                   />
                 </>

@@ -20,11 +20,11 @@ type Demo struct {
 
 // House says what a new workshop still has before it.
 type House struct {
-	Named    bool `json:"named" doc:"papers have a name to print"`
-	People   int  `json:"people" doc:"who can sign in"`
-	Work     bool `json:"work" doc:"there is a machine, a job or a price list"`
-	Demo     bool `json:"demo" doc:"the demo is in, for a look"`
-	MayDemo  bool `json:"may_demo" doc:"it can be loaded"`
+	Named   bool `json:"named" doc:"papers have a name to print"`
+	People  int  `json:"people" doc:"who can sign in"`
+	Work    bool `json:"work" doc:"there is a machine, a job or a price list"`
+	Demo    bool `json:"demo" doc:"the demo is in, for a look"`
+	MayDemo bool `json:"may_demo" doc:"it can be loaded"`
 }
 
 // demoKey is set from before the demo is loaded until it is taken out whole.

@@ -55,11 +55,14 @@ func addAct(ctx context.Context, tx *sql.Tx, a Act) error {
 	if a.Says == "" {
 		return nil
 	}
-	_, err := tx.ExecContext(ctx, "INSERT INTO acts (id, at, by_name, kind, says) VALUES (?,UTC_TIMESTAMP(6),?,?,?)", idBytes(NewID()), a.By, a.Kind, clip(a.Says, 400))
+	if a.ID == uuid.Nil {
+		a.ID = NewID()
+	}
+	_, err := tx.ExecContext(ctx, "INSERT INTO acts (id, at, by_name, kind, says) VALUES (?,UTC_TIMESTAMP(6),?,?,?) ON DUPLICATE KEY UPDATE id = id", a.ID[:], a.By, a.Kind, clip(a.Says, 400))
 	return err
 }
 
-// PutAct adds a line to the record.
+// PutAct adds a line to the record; the same id again changes nothing.
 func (s *Store) PutAct(ctx context.Context, a Act) error {
 	return s.tx(ctx, func(tx *sql.Tx) error { return addAct(ctx, tx, a) })
 }
@@ -87,8 +90,6 @@ func list[T any](ctx context.Context, db *sql.DB, fields func(*T) []any, query s
 	}
 	return out, rows.Err()
 }
-
-func idBytes(id uuid.UUID) []byte { return id[:] }
 
 // clip keeps the first n letters.
 func clip(s string, n int) string {

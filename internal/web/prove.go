@@ -2,10 +2,12 @@ package web
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"corriente/core/work"
 	"corriente/internal/workshop"
 )
 
@@ -66,6 +68,11 @@ func (s *Server) sign(ctx context.Context, in *struct {
 	j, err = s.ws.Sign(ctx, j, workshop.Signature{ID: pid, Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "prove", err)
+	}
+	a := s.act(ctx, "papers", fmt.Sprintf("Signed a proof as %s: %s, %s.", strings.TrimSpace(b.Signed), j.Machine.Name, map[string]string{work.Passed: "passed", work.Remark: "accepted with a remark", work.Failed: "failed"}[b.Result]))
+	a.ID = pid // sent again, it was signed once
+	if err := s.st.PutAct(ctx, a); err != nil {
+		return nil, s.fail(ctx, "prove", err)
 	}
 	v, err := s.ws.Proof(ctx, j)
 	if err != nil {

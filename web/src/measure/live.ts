@@ -72,7 +72,11 @@ export function useLive(meter: Instrument | undefined, at: At): Live {
         url,
         live: { problem: "The server does not answer: the live reading comes back by itself." },
       });
-    return () => es.close();
+    const sleep = stayAwake();
+    return () => {
+      es.close();
+      sleep();
+    };
   }, [url]);
   return live.url === url ? live.live : {};
 }
@@ -85,6 +89,30 @@ export const withMeter = (meter: Instrument | undefined, measure: string) =>
         leads: measure === "resistance" && meter.leads_ohm > 0 ? `${meter.leads_ohm} ohm` : undefined,
       }
     : {};
+
+/** Keeps the screen on while a reading is followed, both hands at the probes; returns what lets it sleep again. */
+function stayAwake(): () => void {
+  let lock: WakeLockSentinel | undefined;
+  let over = false;
+  // A screen that may not be kept on goes off: the reading is there when it comes back.
+  const ask = () => {
+    if (over || document.visibilityState !== "visible") return;
+    void navigator.wakeLock?.request("screen").then(
+      (l) => {
+        lock = l;
+        if (over) void l.release();
+      },
+      () => {},
+    );
+  };
+  document.addEventListener("visibilitychange", ask);
+  ask();
+  return () => {
+    over = true;
+    document.removeEventListener("visibilitychange", ask);
+    void lock?.release();
+  };
+}
 
 let audio: AudioContext | null = null;
 

@@ -164,7 +164,7 @@ function LinkCard({ of, path, expires, onClose }: { of: Person; onClose: () => v
     <section className="card" role="status" aria-label={`Sign-in link for ${of.name}`}>
       <h2>Sign-in link for {of.name}</h2>
       <div className={style.link}>
-        <QRCode value={address} size={190} color="#25272b" bgColor="#ffffff" />
+        <QRCode value={address} size={220} color="#25272b" bgColor="#ffffff" style={{ flex: "none" }} />
         <div>
           <p>
             {of.name} points a phone’s camera here, or opens this address, and chooses a password. It works

@@ -42,7 +42,7 @@ export function WorkshopFields({
         style={{ width: "100%" }}
         min={0}
         max={most}
-        addonAfter={value.currency || undefined}
+        suffix={value.currency || undefined}
         value={value[key]}
         onChange={(x) => set({ [key]: x ?? 0 })}
       />
@@ -96,7 +96,7 @@ export function WorkshopFields({
               style={{ width: "100%" }}
               min={0}
               max={60}
-              addonAfter="%"
+              suffix="%"
               value={value.tax ?? 0}
               onChange={(x) => set({ tax: x ?? 0 })}
             />
@@ -111,7 +111,7 @@ export function WorkshopFields({
               min={0}
               max={120}
               precision={0}
-              addonAfter="months"
+              suffix="months"
               value={value.guarantee ?? 0}
               onChange={(x) => set({ guarantee: x ?? 0 })}
             />

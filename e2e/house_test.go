@@ -253,3 +253,32 @@ func (h *house) suspended(x, n *person) {
 	require.Error(t, err)
 	assert.Contains(t, out, "last owner")
 }
+
+// Over plain HTTP a browser opens six connections to one address: eight tabs stay alive all the same, since one of
+// them listens for all, and when it goes the next one does.
+func TestEightTabsOfOneBrowser(t *testing.T) {
+	_, b, base := running(t)
+	inc, err := b.Incognito()
+	require.NoError(t, err)
+	first := openIn(t, inc, base, 1280, 800)
+	first.signIn("jory")
+	var tabs []*person
+	for range 7 {
+		x := openIn(t, inc, base, 1280, 800)
+		x.sees(".jobrow", "Frost fan east")
+		tabs = append(tabs, x)
+	}
+	rows := `() => [...document.querySelectorAll(".jobrow")].some((r) => r.textContent.includes("Tab job"))`
+	for i, x := range []*person{first, tabs[3]} {
+		// Another person opens a job; the last tab sees it, also after the one that listened is closed.
+		y := open(t, b, base, 1280, 800)
+		y.signIn("wanda")
+		y.page().MustEval(`(n) => fetch("/api/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({
+			id: crypto.randomUUID(), machine_id: crypto.randomUUID(), new_machine: "Tab job " + n, kind: "cart", circuit: "traction", complaint: "slow" }) })`, i)
+		last := tabs[6]
+		last.until("the job of somebody else shows in the last tab", func() bool {
+			return last.page().MustEval(strings.Replace(rows, "Tab job", "Tab job "+string(rune('0'+i)), 1)).Bool()
+		})
+		x.p.MustClose()
+	}
+}

@@ -44,10 +44,10 @@ type Me struct {
 
 // Preferences are how a person likes the interface.
 type Preferences struct {
-	Dark     bool   `json:"dark,omitempty"`
-	LeftHand bool   `json:"left_hand,omitempty" doc:"the keypad stands on the left"`
-	Text     string `json:"text,omitempty" enum:"normal,large,larger"`
-	Meter    string `json:"meter,omitempty" maxLength:"64" doc:"the meter this person reads with, unless another is chosen"`
+	Dark     bool              `json:"dark,omitempty"`
+	LeftHand bool              `json:"left_hand,omitempty" doc:"the keypad stands on the left"`
+	Text     string            `json:"text,omitempty" enum:"normal,large,larger"`
+	Meters   map[string]string `json:"meters,omitempty" doc:"the meter this person reads with, by what is measured; at most sixteen"`
 }
 
 // Place is one place where a person is signed in.
@@ -160,6 +160,14 @@ func (s *Server) ownRoutes(get opFunc) {
 		return nil, s.changePIN(ctx, in.Body.PIN, in.Body.Password)
 	})
 	huma.Register(s.api, own(http.MethodPut, "change_preferences", "/api/session/preferences", "How one likes the interface"), func(ctx context.Context, in *struct{ Body Preferences }) (*struct{}, error) {
+		if len(in.Body.Meters) > 16 {
+			return nil, huma.Error422UnprocessableEntity("A person prefers at most sixteen meters.")
+		}
+		for k, v := range in.Body.Meters {
+			if len(k) > 16 || len(v) > 64 {
+				return nil, huma.Error422UnprocessableEntity("The name of a meter has at most 64 letters.")
+			}
+		}
 		b, err := json.Marshal(in.Body)
 		if err == nil {
 			err = s.st.SetPreferences(ctx, caller(ctx).ID, string(b))

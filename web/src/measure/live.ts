@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, must, type Instrument, type Suggestion } from "../api/client";
+import { useApp } from "../app/context";
 
 interface LiveReading {
   value: number;
@@ -30,7 +31,11 @@ export function useMeter(measure: string) {
     staleTime: 60_000,
   });
   const key = `corriente.meter.${measure}`;
-  const [name, setName] = useState(() => localStorage.getItem(key) ?? "");
+  const { me, like } = useApp();
+  const [chosen, setChosen] = useState<string>();
+  // What was chosen here, then what this person reads with anywhere, then what was last used on this device.
+  const { meters } = me.preferences;
+  const name = chosen ?? meters?.[measure] ?? localStorage.getItem(key) ?? "";
   const fit = (list.data ?? []).filter((v) => v.measures?.includes(measure));
   const meter = fit.find((v) => v.name === name);
   return {
@@ -38,7 +43,8 @@ export function useMeter(measure: string) {
     meter,
     choose: (n: string) => {
       localStorage.setItem(key, n);
-      setName(n);
+      setChosen(n);
+      like({ meters: { ...meters, [measure]: n } });
     },
   };
 }

@@ -425,3 +425,10 @@ func (s *Store) DeviceOf(ctx context.Context, hash [32]byte) (Device, error) {
 	err := s.DB.QueryRowContext(ctx, "SELECT "+deviceColumns+" WHERE d.hash = ?", hash[:]).Scan(d.fields()...)
 	return d, notFound(err)
 }
+
+// Empty reports whether there is no user yet.
+func (s *Store) Empty(ctx context.Context) (bool, error) {
+	var n int
+	err := s.DB.QueryRowContext(ctx, "SELECT COUNT(*) FROM users").Scan(&n)
+	return n == 0, err
+}

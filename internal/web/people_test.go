@@ -315,6 +315,19 @@ func TestAddressBehindProxy(t *testing.T) {
 	}
 }
 
+// Past the proxy nobody comes in unencrypted.
+func TestNobodyComesPastTheProxy(t *testing.T) {
+	s := web.New(testdb.Open(t), web.Options{Log: slog.New(slog.DiscardHandler), Proxies: []netip.Prefix{netip.MustParsePrefix("10.0.0.2/32")}})
+	t.Cleanup(s.Close)
+	for from, want := range map[string]int{"10.0.0.2:4711": 200, "127.0.0.1:4711": 200, "192.168.1.9:4711": 403, "10.0.0.3:4711": 403, "nonsense": 403} {
+		r := httptest.NewRequest("GET", "/healthz", nil)
+		r.RemoteAddr = from
+		w := httptest.NewRecorder()
+		s.ServeHTTP(w, r)
+		assert.Equal(t, want, w.Code, from)
+	}
+}
+
 func TestLinksEnd(t *testing.T) {
 	c, st := serve(t)
 	u, err := st.UserByLogin(t.Context(), "pip")

@@ -392,7 +392,8 @@ func (s *Server) deviceOf(ctx context.Context, cookie string) (store.Device, err
 }
 
 // behind takes the address a request came from out of X-Forwarded-For, where the one who sent it here is a proxy
-// that is trusted: the last address that no trusted proxy added.
+// that is trusted: the last address that no trusted proxy added. Where there are proxies, whoever comes past them,
+// unencrypted, is turned away.
 func behind(trusted []netip.Prefix) func(http.Handler) http.Handler {
 	is := func(a string) bool {
 		ip, err := netip.ParseAddr(strings.TrimSpace(a))
@@ -409,6 +410,10 @@ func behind(trusted []netip.Prefix) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			host, _, err := net.SplitHostPort(r.RemoteAddr)
+			if ip, perr := netip.ParseAddr(host); len(trusted) > 0 && (err != nil || perr != nil || !ip.IsLoopback() && !is(host)) {
+				writeProblem(w, http.StatusForbidden, "Come through the workshop's proxy, over HTTPS: this address is for it alone.")
+				return
+			}
 			if err == nil && is(host) {
 				hops := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
 				for i := len(hops) - 1; i >= 0; i-- {

@@ -2,9 +2,6 @@ package main
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base64"
 	"errors"
 	"fmt"
 	"os"
@@ -144,12 +141,11 @@ func (f *serveFlags) withUser(ctx context.Context, login string, do func(context
 
 // link prints how a person gets in.
 func link(ctx context.Context, st *store.Store, u store.User) error {
-	b := make([]byte, 24)
-	if _, err := rand.Read(b); err != nil {
+	token, hash, err := people.NewToken()
+	if err != nil {
 		return err
 	}
-	token := base64.RawURLEncoding.EncodeToString(b)
-	if err := st.Invite(ctx, u.ID, sha256.Sum256([]byte(token)), time.Now().Add(linkHolds), byHand("Made a link for "+u.Name+" to choose a password.")); err != nil {
+	if err := st.Invite(ctx, u.ID, hash, time.Now().Add(linkHolds), byHand("Made a link for "+u.Name+" to choose a password.")); err != nil {
 		return err
 	}
 	fmt.Printf("%s opens the application's own address followed by the line below, within a day, and chooses a password:\n/join#%s\n", u.Name, token)

@@ -1,6 +1,9 @@
 package people
 
 import (
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
 	"errors"
 	"fmt"
 	"strings"
@@ -50,3 +53,17 @@ func CheckPIN(pin string) error {
 	}
 	return nil
 }
+
+// NewToken makes what stands in a link or a cookie, 192 bits, and the hash it is kept by: whoever reads the database
+// learns no link.
+func NewToken() (text string, hash [32]byte, err error) {
+	b := make([]byte, 24)
+	if _, err := rand.Read(b); err != nil {
+		return "", hash, err
+	}
+	text = base64.RawURLEncoding.EncodeToString(b)
+	return text, HashToken(text), nil
+}
+
+// HashToken is what a token is kept and found by.
+func HashToken(text string) [32]byte { return sha256.Sum256([]byte(text)) }

@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"crypto/sha256"
 	"errors"
 	"net/http"
 	"strings"
@@ -203,7 +202,7 @@ func (s *Server) invite(ctx context.Context, id uuid.UUID) (*out[Invitation], er
 	if u.Suspended {
 		return nil, huma.Error422UnprocessableEntity(u.Name + " is suspended: let them in again first.")
 	}
-	text, hash, err := secret()
+	text, hash, err := people.NewToken()
 	if err != nil {
 		return nil, s.fail(ctx, "people", err)
 	}
@@ -223,7 +222,7 @@ func (s *Server) invitationRoutes(post opFunc) {
 		Name  string `json:"name"`
 		Login string `json:"login"`
 	}], error) {
-		u, err := s.st.Invited(ctx, sha256.Sum256([]byte(in.Body.Token)))
+		u, err := s.st.Invited(ctx, people.HashToken(in.Body.Token))
 		if err != nil {
 			return nil, s.fail(ctx, "invitation", err)
 		}
@@ -239,7 +238,7 @@ func (s *Server) invitationRoutes(post opFunc) {
 			Password string `json:"password" maxLength:"800"`
 		}
 	}) (*out[Me], error) {
-		hash := sha256.Sum256([]byte(in.Body.Token))
+		hash := people.HashToken(in.Body.Token)
 		u, err := s.st.Invited(ctx, hash)
 		if err != nil {
 			return nil, s.fail(ctx, "invitation", err)
@@ -290,7 +289,7 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 		if err != nil || name == "" || len([]rune(name)) > people.MaxName {
 			return nil, huma.Error422UnprocessableEntity("Give the device a name of at most 80 letters, such as tablet at the lift.")
 		}
-		text, hash, err := secret()
+		text, hash, err := people.NewToken()
 		if err != nil {
 			return nil, s.fail(ctx, "device", err)
 		}

@@ -2,9 +2,7 @@ package web
 
 import (
 	"context"
-	"crypto/rand"
 	"crypto/sha256"
-	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"net"
@@ -373,22 +371,12 @@ func deviceWords(agent string) string {
 	return browser + " on " + on
 }
 
-// secret makes what stands in a link or a cookie, and the hash it is known by.
-func secret() (text string, hash [32]byte, err error) {
-	b := make([]byte, 24)
-	if _, err := rand.Read(b); err != nil {
-		return "", hash, err
-	}
-	text = base64.RawURLEncoding.EncodeToString(b)
-	return text, sha256.Sum256([]byte(text)), nil
-}
-
 // deviceOf is the shared device a cookie belongs to.
 func (s *Server) deviceOf(ctx context.Context, cookie string) (store.Device, error) {
 	if cookie == "" {
 		return store.Device{}, store.ErrNotFound
 	}
-	return s.st.DeviceOf(ctx, sha256.Sum256([]byte(cookie)))
+	return s.st.DeviceOf(ctx, people.HashToken(cookie))
 }
 
 // behind takes the address a request came from out of X-Forwarded-For, where the one who sent it here is a proxy

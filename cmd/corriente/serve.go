@@ -7,6 +7,7 @@ import (
 	"crypto/x509"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"net/http"
@@ -219,6 +220,13 @@ func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encrypti
 	}
 	if o.UI == nil {
 		fmt.Fprintln(os.Stderr, "corriente: the interface is not built: run make web")
+	}
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return o, nil, errInput{fmt.Errorf("--dsn: %w", err)}
+	}
+	o.Restore = func(ctx context.Context, r io.Reader) (*backup.Summary, error) {
+		return backup.Restore(ctx, cfg, r, nil)
 	}
 	empty, err := st.Empty(ctx)
 	if err != nil {

@@ -266,6 +266,7 @@ func (s *Server) routes(r chi.Router) {
 	raw(get("export_logbook", "/api/logbook/export", "The logbook as a list"), s.export)
 	raw(get("print", "/api/jobs/{id}/report/{kind}", "A job's paper as PDF: customer, file or label"), s.pdf)
 	raw(post("open_trace", "/api/traces", "Read and analyse a trace file"), s.openTrace)
+	raw(allow(people.Anyone, post("restore", restorePath, "Put a backup in place of a new installation's data; asks for the code")), s.putBack)
 	raw(get("zoom_trace", "/api/traces/{id}/zoom", "A stretch of an open trace"), s.zoomTrace)
 	raw(get("compare_traces", "/api/traces/{id}/compare", "Two open traces side by side"), s.compareTraces)
 }

@@ -6,11 +6,14 @@ import (
 	"crypto/subtle"
 	"encoding/json"
 	"errors"
+	"net/http"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"corriente/internal/backup"
 	"corriente/internal/people"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
@@ -71,18 +74,76 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 	})
 }
 
-// setUp makes the owner of an empty installation.
-func (s *Server) setUp(ctx context.Context, in *SetupIn) (*store.User, error) {
-	given := sha256.Sum256([]byte(strings.ToUpper(strings.Join(strings.Fields(in.Code), ""))))
+// knowsCode lets through who read the code where the application was started.
+func (s *Server) knowsCode(ctx context.Context, code string) error {
+	given := sha256.Sum256([]byte(strings.ToUpper(strings.Join(strings.Fields(code), ""))))
 	want := sha256.Sum256([]byte(s.setupCode))
 	good, err := s.counted(ctx, "set-up code", func() bool {
 		return s.setupCode != "" && subtle.ConstantTimeCompare(given[:], want[:]) == 1
 	})
 	if err != nil {
-		return nil, err
+		return err
 	}
 	if !good {
-		return nil, huma.Error403Forbidden("This is not the code: it stands where the application was started, and changes at every start.")
+		return huma.Error403Forbidden("This is not the code: it stands where the application was started, and changes at every start.")
+	}
+	return nil
+}
+
+// restorePath takes a whole backup, as large as it is.
+const restorePath = "/api/setup/restore"
+
+// restoring is how long putting a backup back may take.
+const restoring = time.Hour
+
+// putBack puts a backup in place of an empty installation's data: another workshop's machine, or this one's before.
+func (s *Server) putBack(w http.ResponseWriter, r *http.Request) {
+	refuse := func(err error) {
+		var se huma.StatusError
+		if !errors.As(err, &se) {
+			se = huma.Error500InternalServerError("The backup could not be put back: nothing was changed." + reference(r.Context()))
+			s.log.Error("restore", "err", err)
+		}
+		writeProblem(w, se.GetStatus(), se.Error())
+	}
+	ctx, cancel := context.WithTimeout(context.WithValue(r.Context(), addrKey{}, r.RemoteAddr), restoring)
+	defer cancel()
+	if err := s.knowsCode(ctx, r.Header.Get("Setup-Code")); err != nil {
+		refuse(err)
+		return
+	}
+	empty, err := s.st.Empty(ctx)
+	switch {
+	case err != nil:
+		refuse(s.fail(ctx, "restore", err))
+		return
+	case !empty:
+		refuse(huma.Error409Conflict("This workshop is set up already: a backup is put back here by corriente restore, on the machine itself."))
+		return
+	case s.restore == nil:
+		refuse(huma.Error422UnprocessableEntity("Here a backup is put back by corriente restore, on the machine itself."))
+		return
+	}
+	rc := http.NewResponseController(w)
+	_ = rc.SetReadDeadline(time.Now().Add(restoring))
+	_ = rc.SetWriteDeadline(time.Now().Add(restoring))
+	sum, err := s.restore(ctx, r.Body)
+	var no *backup.Refused
+	if errors.As(err, &no) {
+		err = huma.Error422UnprocessableEntity("This file was not put back, and nothing was changed: " + strings.TrimSuffix(no.Why, ".") + ".")
+	}
+	if err != nil {
+		refuse(err)
+		return
+	}
+	s.ws.Advisers.Forget()
+	writeBody(w, map[string]int{"jobs": sum.Jobs, "readings": sum.Readings, "people": sum.People})
+}
+
+// setUp makes the owner of an empty installation.
+func (s *Server) setUp(ctx context.Context, in *SetupIn) (*store.User, error) {
+	if err := s.knowsCode(ctx, in.Code); err != nil {
+		return nil, err
 	}
 	id, err := uuid.Parse(in.ID)
 	if err != nil {

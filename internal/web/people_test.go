@@ -2,7 +2,9 @@ package web_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"io"
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
@@ -13,10 +15,12 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"corriente/core/circuit"
+	"corriente/internal/backup"
 	"corriente/internal/demo"
 	"corriente/internal/patience"
 	"corriente/internal/people"
@@ -338,6 +342,51 @@ func TestLinksEnd(t *testing.T) {
 	_, err = st.Accept(t.Context(), [32]byte{2}, "x")
 	assert.ErrorIs(t, err, store.ErrExpired)
 	c.signIn("pip")
+}
+
+// A new installation takes a backup instead of a new owner, by the same code; what is no backup changes nothing.
+func TestANewInstallationTakesABackup(t *testing.T) {
+	from, err := loaded()
+	require.NoError(t, err)
+	cfg, err := mysql.ParseDSN(testdb.DSNOf(t, from))
+	require.NoError(t, err)
+	var file bytes.Buffer
+	require.NoError(t, backup.Write(t.Context(), cfg, &file))
+	st := testdb.Open(t)
+	to, err := mysql.ParseDSN(testdb.DSNOf(t, st))
+	require.NoError(t, err)
+	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit(), SetupCode: "K4R2-9TXW",
+		Restore: func(ctx context.Context, r io.Reader) (*backup.Summary, error) {
+			return backup.Restore(ctx, to, r, nil)
+		}})
+	srv := httptest.NewServer(s)
+	t.Cleanup(func() { srv.Close(); s.Close() })
+	c := (&client{t, srv.URL, nil, s}).another()
+	put := func(code string, body []byte) (int, string) {
+		req, err := http.NewRequest("POST", c.base+"/api/setup/restore", bytes.NewReader(body))
+		require.NoError(t, err)
+		req.Header.Set("Setup-Code", code)
+		res, err := c.http.Do(req)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		b, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return res.StatusCode, string(b)
+	}
+	code, says := put("AAAA-AAAA", file.Bytes())
+	assert.Equal(t, 403, code)
+	assert.Contains(t, says, "not the code")
+	for _, bad := range [][]byte{nil, []byte("a shopping list"), file.Bytes()[:file.Len()/2]} {
+		code, says = put("K4R2-9TXW", bad)
+		assert.Equal(t, 422, code, says)
+		assert.Contains(t, says, "nothing was changed")
+	}
+	code, says = put("K4R2-9TXW", file.Bytes())
+	require.Equal(t, 200, code, says)
+	c.signIn("wanda")
+	c.job("Rescue boat Coot")
+	code, says = put("K4R2-9TXW", file.Bytes())
+	assert.Equal(t, 409, code, says)
 }
 
 // The demo is loaded for a look and taken out again: the workshop is as it was, its people and settings with it.

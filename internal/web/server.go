@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -26,6 +27,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus"
 
+	"corriente/internal/backup"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
 )
@@ -58,6 +60,7 @@ type Server struct {
 	hub       *hub
 	setupCode string
 	demo      Demo
+	restore   func(context.Context, io.Reader) (*backup.Summary, error)
 	backups   Backups        // nil: none are kept
 	closing   chan struct{}  // closed when the server ends: streams end with it
 	work      sync.WaitGroup // what was answered before it was done
@@ -73,6 +76,8 @@ type Options struct {
 	Secure bool // the cookie is sent over HTTPS only
 	// SetupCode lets whoever types it set an empty installation up; empty lets nobody.
 	SetupCode string
+	// Restore puts a backup in place of an empty installation's data; nil cannot.
+	Restore func(context.Context, io.Reader) (*backup.Summary, error)
 	// Demo can be loaded for a look; without Load it cannot.
 	Demo Demo
 	// Backups keeps the backups; nil keeps none.
@@ -98,7 +103,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, photos: make(chan struct{}, 1), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, restore: o.Restore, photos: make(chan struct{}, 1), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -207,7 +212,7 @@ func headers(next http.Handler) http.Handler {
 func timeout(after time.Duration) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			if r.URL.Path == "/api/events" || r.URL.Path == "/api/traces" || strings.HasSuffix(r.URL.Path, "/live") {
+			if r.URL.Path == "/api/events" || r.URL.Path == restorePath || r.URL.Path == "/api/traces" || strings.HasSuffix(r.URL.Path, "/live") {
 				next.ServeHTTP(w, r)
 				return
 			}
@@ -220,7 +225,7 @@ func timeout(after time.Duration) func(http.Handler) http.Handler {
 
 func limitBody(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == "/api/traces" { // bounds itself
+		if r.URL.Path == "/api/traces" || r.URL.Path == restorePath { // bound themselves
 			next.ServeHTTP(w, r)
 			return
 		}

@@ -20,7 +20,7 @@ var openRoutes = []string{
 	"GET /healthz", "GET /readyz",
 	"POST /api/session",
 	"DELETE /api/session",
-	"GET /api/setup", "POST /api/setup",
+	"GET /api/setup", "POST /api/setup", "POST /api/setup/restore",
 	"POST /api/invitation", "POST /api/invitation/accept",
 	"GET /api/shift", "POST /api/shift",
 	"GET /api/openapi.json", "GET /api/openapi.yaml", "GET /api/openapi-3.0.json", "GET /api/openapi-3.0.yaml",

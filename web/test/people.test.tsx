@@ -158,6 +158,20 @@ describe("coming in", () => {
     });
   });
 
+  it("the first time takes a backup instead, once the code is there, and says what is wrong with another file", async () => {
+    server.on("POST /api/setup/restore", new Refusal(422, "This file was not put back: it is no backup."));
+    show(<SetUp />);
+    const choose = screen.getByRole("button", { name: "Choose the backup" });
+    expect(choose).toHaveProperty("disabled", true);
+    await userEvent.type(screen.getByLabelText(/^Code/), "abcd-2345");
+    expect(choose).toHaveProperty("disabled", false);
+    await userEvent.upload(screen.getByLabelText("Backup file"), new File(["x"], "list.txt"));
+    expect((await screen.findByRole("alert")).textContent).toContain("it is no backup");
+    server.on("POST /api/setup/restore", { jobs: 12, people: 4 });
+    await userEvent.upload(screen.getByLabelText("Backup file"), new File(["x"], "a.backup"));
+    expect((await screen.findByRole("status")).textContent).toContain("12 jobs and 4 people");
+  });
+
   it("leaves the old password and the new in the fields when they are refused", async () => {
     server.on("GET /api/session/places", []);
     server.on("PUT /api/session/password", new Refusal(422, "This is not your password of today."));

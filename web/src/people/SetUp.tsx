@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
-import { useState } from "react";
-import { api, must, type Workshop } from "../api/client";
+import { useRef, useState } from "react";
+import { api, must, Refused, type Workshop } from "../api/client";
 import { newId } from "../shared/id";
 import { WorkshopFields } from "../settings/WorkshopFields";
 import { NewPassword } from "./NewPassword";
@@ -94,6 +94,67 @@ export function SetUp() {
           Set up and open
         </Button>
       </form>
+      <PutBack code={code} />
     </main>
+  );
+}
+
+/** Instead of beginning anew: the data of a workshop that stood elsewhere, or here before. */
+function PutBack({ code }: { code: string }) {
+  const client = useQueryClient();
+  const file = useRef<HTMLInputElement>(null);
+  const put = useMutation({
+    mutationKey: ["sign-in"],
+    mutationFn: async (f: File) => {
+      let r: Response;
+      try {
+        r = await fetch("/api/setup/restore", { method: "POST", headers: { "Setup-Code": code }, body: f });
+      } catch {
+        throw new Refused(0, "No connection to the workshop's server. Nothing was changed: try again.");
+      }
+      if (!r.ok)
+        throw new Refused(r.status, ((await r.json()) as { detail?: string }).detail ?? "Try again.");
+      return (await r.json()) as { jobs: number; people: number };
+    },
+  });
+  return (
+    <section className={`card ${style.form}`}>
+      <h2>Or put a backup back</h2>
+      {put.data ? (
+        <>
+          <p role="status">
+            ✓ {put.data.jobs} jobs and {put.data.people} people are here again. Everybody signs in as before.
+          </p>
+          <Button type="primary" onClick={() => void client.invalidateQueries()}>
+            To the sign-in
+          </Button>
+        </>
+      ) : (
+        <>
+          <p className="quiet">
+            All of a workshop’s data from one file, instead of a new workshop. The code above is needed.
+          </p>
+          {put.error && (
+            <p className="wrong" role="alert">
+              {put.error.message}
+            </p>
+          )}
+          <Button disabled={!code.trim()} loading={put.isPending} onClick={() => file.current?.click()}>
+            Choose the backup
+          </Button>
+          <input
+            ref={file}
+            type="file"
+            aria-label="Backup file"
+            hidden
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              e.target.value = "";
+              if (f) put.mutate(f);
+            }}
+          />
+        </>
+      )}
+    </section>
   );
 }

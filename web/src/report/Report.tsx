@@ -78,7 +78,14 @@ function Sheet({ p }: { p: Paper }) {
   return (
     <section className="card printable" aria-label="The customer's page">
       <p className="paper-top">
-        <span>{p.workshop}</span>
+        <span>
+          {p.workshop}
+          {p.address?.split("\n").map((l, i) => (
+            <small key={i} style={{ display: "block" }}>
+              {l}
+            </small>
+          ))}
+        </span>
         <span>
           Job {p.job} · {day(p.opened)}
         </span>

@@ -98,6 +98,12 @@ func NewKeeper(dir string, cfg *mysql.Config, log *slog.Logger) (*Keeper, error)
 	if err != nil {
 		return nil, fmt.Errorf("the folder for backups, %s, cannot be written to: choose another with --backups, or --backups none", dir)
 	}
+	// What a kill in the middle left behind is no backup.
+	if torn, err := filepath.Glob(filepath.Join(dir, namePrefix+"*"+nameSuffix+".part")); err == nil {
+		for _, t := range torn {
+			_ = os.Remove(t)
+		}
+	}
 	return &Keeper{dir: dir, cfg: cfg, log: log}, errors.Join(f.Close(), os.Remove(f.Name()))
 }
 

@@ -404,7 +404,7 @@ func (s *Store) DropDevice(ctx context.Context, id uuid.UUID, a Act) error {
 			return err
 		}
 		if n, err := res.RowsAffected(); err != nil || n == 0 {
-			return errors.Join(err, nil)
+			return err // taken back already, it is no error
 		}
 		return addAct(ctx, tx, a)
 	})

@@ -189,9 +189,11 @@ func (s *Server) me(ctx context.Context, id uuid.UUID, device string) (*out[Me],
 			s.log.Error("preferences", "err", err)
 		}
 	}
-	if d, err := s.deviceOf(ctx, device); err == nil {
-		m.Device = d.Name
+	d, err := s.deviceOf(ctx, device)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, s.fail(ctx, "session", err)
 	}
+	m.Device = d.Name
 	if m.Workshop, err = s.ws.Settings(ctx); err != nil {
 		return nil, s.fail(ctx, "session", err)
 	}

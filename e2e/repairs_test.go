@@ -15,8 +15,8 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/machine"
+	"corriente/core/record"
 	"corriente/core/unit"
-	"corriente/internal/workshop"
 )
 
 // mend takes the first lasting plan that cures most of what is wrong, with a name and a
@@ -41,7 +41,7 @@ func (x *person) mend(m *simulated, round int) {
 	what.MustInput(fmt.Sprintf(", work %d", round))
 	x.press("button", "The work is done")
 	x.sees(".repair.is-done", "Prove it")
-	var work []workshop.RepairView
+	var work []record.RepairView
 	require.NoError(t, json.Unmarshal([]byte(x.page().MustEval(`async () => JSON.stringify((await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json()).work)`).Str()), &work))
 	last := work[len(work)-1]
 	m.bad = slices.DeleteFunc(m.bad, func(h machine.Hidden) bool { return slices.Contains(last.Stations, h.Fault.Station) })
@@ -55,7 +55,7 @@ func (x *person) takeProof(m *simulated) bool {
 	x.keys('g', 'v')
 	x.page().MustElement(".proof-line")
 	x.settle()
-	var v workshop.ProveView
+	var v record.ProveView
 	read := func() {
 		require.NoError(t, json.Unmarshal([]byte(x.page().MustEval(`async () => JSON.stringify(await (await fetch("/api/jobs/" + location.pathname.split("/")[2] + "/proof")).json())`).Str()), &v))
 	}

@@ -30,6 +30,12 @@ export default defineConfig({
             handler: "CacheFirst",
             options: { cacheName: "core" },
           },
+          {
+            // Small photos that were seen are seen without a connection too; signing out takes them away.
+            urlPattern: ({ url }) => url.pathname.startsWith("/api/photos/") && url.searchParams.has("thumb"),
+            handler: "CacheFirst",
+            options: { cacheName: "photos", expiration: { maxEntries: 300 } },
+          },
         ],
       },
     }),

@@ -262,6 +262,7 @@ type Proof struct {
 	After   int               `json:"after,omitempty"`   // pieces of evidence there were
 	Was     map[string]string `json:"was,omitempty"`     // by repair: station.mode, or none
 	At      string            `json:"at,omitempty"`
+	By      string            `json:"by,omitempty"` // name of who entered it
 }
 
 // Problem says where in a case something is wrong and how to mend it. Pointer

@@ -10,10 +10,11 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"corriente/core/casefile"
+	"corriente/core/circuit"
 	"corriente/core/diagnose"
-	"corriente/core/unit"
 )
 
 // Look is a quick check with what it is worth now.
@@ -99,66 +100,103 @@ func Stage(closed, decided bool, status string, readings, looks int) string {
 // prepared. It is not safe for concurrent use.
 type Desk struct {
 	advisers map[[32]byte]*diagnose.Adviser
-	text     [32]byte // what was weighed last
-	last     *diagnose.Opinion
-	on       *casefile.Case
+	opinions []weighed // the latest first
+	last     *weighed  // the job as it stands, weighed last
 }
 
-// kept is how many prepared circuits a desk keeps.
-const kept = 2
+// weighed is a case and what it amounts to.
+type weighed struct {
+	key [32]byte
+	op  *diagnose.Opinion
+	on  *casefile.Case
+}
+
+// How many prepared circuits and opinions a desk keeps. A job with three repairs under proof
+// asks for four opinions.
+const (
+	keptAdvisers = 2
+	keptOpinions = 8
+)
 
 // Weigh reads a case file and reasons about it; the same text again, in another
 // state, is only drawn. A glance leaves what to do next for later. The error
 // names the place in the file and the mend.
 func (d *Desk) Weigh(ctx context.Context, text []byte, state string, glance bool) (*Screen, error) {
-	same := sha256.Sum256(text)
-	if d.last != nil && same == d.text {
-		if !glance {
-			op, err := d.last.Think(ctx)
-			if err != nil {
-				return nil, err
-			}
-			d.last = op
-		}
-		return d.show(state)
-	}
-	c, err := casefile.Read(bytes.NewReader(text))
-	if err != nil {
-		return nil, err
-	}
-	key, err := json.Marshal(c.Circuit)
-	if err != nil {
-		return nil, err
-	}
-	sum := sha256.Sum256(key)
-	a := d.advisers[sum]
-	if a == nil {
-		if a, err = diagnose.NewAdviser(c.Circuit); err != nil {
+	w := d.find(sha256.Sum256(text))
+	if w == nil {
+		c, err := casefile.Read(bytes.NewReader(text))
+		if err != nil {
 			return nil, err
 		}
-		if len(d.advisers) >= kept || d.advisers == nil {
-			d.advisers = map[[32]byte]*diagnose.Adviser{}
+		w = &weighed{key: sha256.Sum256(text), on: c}
+	}
+	if err := d.weigh(ctx, w, !glance); err != nil {
+		return nil, err
+	}
+	return d.show(w, state)
+}
+
+// find is what was weighed under a key, nil where nothing was.
+func (d *Desk) find(key [32]byte) *weighed {
+	for i := range d.opinions {
+		if d.opinions[i].key == key {
+			w := d.opinions[i]
+			return &w
 		}
-		d.advisers[sum] = a
 	}
-	weigh := a.Weigh
-	if glance {
-		weigh = a.Glance
+	return nil
+}
+
+// weigh works out what a case amounts to, as far as that is not known, and keeps it.
+func (d *Desk) weigh(ctx context.Context, w *weighed, thought bool) error {
+	if w.op == nil {
+		a, err := d.adviser(w.on.Circuit)
+		if err != nil {
+			return err
+		}
+		if w.op, err = a.Glance(ctx, diagnose.JobOf(w.on)); err != nil {
+			return err
+		}
 	}
-	op, err := weigh(ctx, diagnose.JobOf(c))
+	if thought && !w.op.Thought {
+		op, err := w.op.Think(ctx)
+		if err != nil {
+			return err
+		}
+		w.op = op
+	}
+	d.opinions = slices.DeleteFunc(d.opinions, func(x weighed) bool { return x.key == w.key })
+	d.opinions = slices.Insert(d.opinions, 0, *w)
+	d.opinions = d.opinions[:min(len(d.opinions), keptOpinions)]
+	return nil
+}
+
+func (d *Desk) adviser(c *circuit.Circuit) (*diagnose.Adviser, error) {
+	b, err := json.Marshal(c)
 	if err != nil {
 		return nil, err
 	}
-	d.text, d.last, d.on = same, op, c
-	return d.show(state)
+	key := sha256.Sum256(b)
+	a := d.advisers[key]
+	if a == nil {
+		if a, err = diagnose.NewAdviser(c); err != nil {
+			return nil, err
+		}
+		if len(d.advisers) >= keptAdvisers || d.advisers == nil {
+			d.advisers = map[[32]byte]*diagnose.Adviser{}
+		}
+		d.advisers[key] = a
+	}
+	return a, nil
 }
 
-func (d *Desk) show(state string) (*Screen, error) {
+func (d *Desk) show(w *weighed, state string) (*Screen, error) {
+	d.last = w
 	closed, decided := false, false
-	if j := d.on.Job; j != nil {
+	if j := w.on.Job; j != nil {
 		closed, decided = j.ClosedAt != "", len(j.Decisions) > 0
 	}
-	return Show(d.last, d.on, state, closed, decided)
+	return Show(w.op, w.on, state, closed, decided)
 }
 
 // Preview says how a reading that is being typed would be understood in the case
@@ -167,32 +205,12 @@ func (d *Desk) Preview(e casefile.Evidence) (*diagnose.Preview, error) {
 	if d.last == nil {
 		return nil, fmt.Errorf("nothing was weighed yet")
 	}
-	if p := e.Check(d.on.Circuit, d.on.Instruments); p != nil {
+	if p := e.Check(d.last.on.Circuit, d.last.on.Instruments); p != nil {
 		return nil, fmt.Errorf("%s", p.What)
 	}
 	if e.Measure == "" {
 		return nil, fmt.Errorf("only a reading is previewed")
 	}
-	p := d.last.Preview(&e)
+	p := d.last.op.Preview(&e)
 	return &p, nil
-}
-
-// Typed is a reading as it is being typed, in the words of the case file.
-type Typed struct {
-	Measure    string `json:"measure"`
-	State      string `json:"state"`
-	From       string `json:"from"`
-	To         string `json:"to"`
-	Through    string `json:"through"`
-	Value      string `json:"value"`
-	Instrument string `json:"instrument"`
-	Leads      string `json:"leads"`
-	Condition  string `json:"condition"`
-	Symptom    string `json:"symptom"`
-}
-
-// Evidence is the reading as evidence, not checked yet.
-func (t *Typed) Evidence() casefile.Evidence {
-	return casefile.Evidence{Measure: unit.Measure(t.Measure), State: t.State, From: t.From, To: t.To, Through: t.Through, Value: t.Value,
-		Instrument: t.Instrument, Leads: t.Leads, Condition: t.Condition, Symptom: t.Symptom}
 }

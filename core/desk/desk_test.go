@@ -73,7 +73,7 @@ func TestARangeTooCoarseIsSaid(t *testing.T) {
 	d := &desk.Desk{}
 	_, err := d.Weigh(context.Background(), []byte(`{"format":"corriente-case/1","circuit":"actuator","evidence":[]}`), "command", true)
 	require.NoError(t, err)
-	codes := func(ty desk.Typed) (out []string) {
+	codes := func(ty casefile.Typed) (out []string) {
 		p, err := d.Preview(ty.Evidence())
 		require.NoError(t, err)
 		for _, w := range p.Warnings {
@@ -81,21 +81,21 @@ func TestARangeTooCoarseIsSaid(t *testing.T) {
 		}
 		return out
 	}
-	assert.Contains(t, codes(desk.Typed{Measure: "current", State: "command", Through: "motor", Value: "0.5"}), "too_coarse", "half an ampere on a clamp of a tenth")
-	assert.NotContains(t, codes(desk.Typed{Measure: "voltage", State: "command", From: "plug_a", To: "plug_b", Value: "12.1"}), "too_coarse")
+	assert.Contains(t, codes(casefile.Typed{Measure: "current", State: "command", Through: "motor", Value: "0.5"}), "too_coarse", "half an ampere on a clamp of a tenth")
+	assert.NotContains(t, codes(casefile.Typed{Measure: "voltage", State: "command", From: "plug_a", To: "plug_b", Value: "12.1"}), "too_coarse")
 }
 
 func TestTheDeskRefusesPlainly(t *testing.T) {
 	d := &desk.Desk{}
-	_, err := d.Preview((&desk.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "12"}).Evidence())
+	_, err := d.Preview((&casefile.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "12"}).Evidence())
 	assert.Error(t, err, "nothing was weighed yet")
 	_, err = d.Weigh(context.Background(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[{"measure":"voltage"}]}`), "", true)
 	assert.Error(t, err)
 	_, err = d.Weigh(context.Background(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[]}`), "crank", true)
 	require.NoError(t, err)
-	p, err := d.Preview((&desk.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "4.2"}).Evidence())
+	p, err := d.Preview((&casefile.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "4.2"}).Evidence())
 	require.NoError(t, err)
 	assert.Equal(t, "bad", p.Verdict)
-	_, err = d.Preview((&desk.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "4.2 A"}).Evidence())
+	_, err = d.Preview((&casefile.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "4.2 A"}).Evidence())
 	assert.ErrorContains(t, err, "amperes")
 }

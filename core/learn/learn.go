@@ -182,17 +182,18 @@ type Event struct {
 	At      float64
 }
 
+// Life is how long repairs of one option lasted so far: how many ended in the next repair of
+// the same part, and the years that passed in all.
+type Life struct {
+	Ends  int     `json:"ends"`
+	Years float64 `json:"years"`
+}
+
 // Lifetimes sums up how long repairs of each option lasted: how many ended in the next
 // repair of the same part, and the years that passed in all, those that still hold
 // counted to now.
-func Lifetimes(es []Event, now float64) map[string]struct {
-	Ends  int
-	Years float64
-} {
-	out := map[string]struct {
-		Ends  int
-		Years float64
-	}{}
+func Lifetimes(es []Event, now float64) map[string]Life {
+	out := map[string]Life{}
 	for i, e := range es {
 		x := out[e.Option]
 		if i+1 < len(es) && es[i+1].Machine == e.Machine {

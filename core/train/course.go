@@ -91,6 +91,16 @@ func Find(id string) *Exercise {
 	return nil
 }
 
+// DrillOn is the circuit that a drill is about: the one that is asked for, or one of the plain
+// ones by the seed.
+func DrillOn(circuit string, seed uint64) string {
+	if circuit != "" {
+		return circuit
+	}
+	plain := []string{"starter", "two_wire_motor", "blower_resistor", "wiper", "window", "contactor_motor"}
+	return plain[seed%uint64(len(plain))]
+}
+
 // Round is one round of the drill.
 type Round struct {
 	Kind    string   `json:"kind"` // next, good, station

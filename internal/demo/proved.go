@@ -15,6 +15,7 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/machine"
 	"corriente/core/meter"
+	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/core/unit"
 	"corriente/internal/store"
@@ -130,7 +131,7 @@ func (p *provedJob) repair(ctx context.Context, what string, price float64) erro
 		return err
 	}
 	terms := repair.Terms{HourRate: 58, LossPerDay: 25, Years: 4, Comeback: 60, Postage: 8}
-	cmp, err := p.ws.Compare(ctx, j, workshop.Compare{Terms: terms})
+	cmp, err := p.ws.Compare(ctx, j, record.Compare{Terms: terms})
 	if err != nil {
 		return err
 	}
@@ -141,10 +142,10 @@ func (p *provedJob) repair(ctx context.Context, what string, price float64) erro
 		return fmt.Errorf("nothing cures %s", j.Complaint)
 	}
 	d := p.made("decision")
-	if j, err = p.ws.Decide(ctx, j, workshop.Choice{ID: d, Option: cmp.Options[i].ID, Price: price, By: "customer", Who: "Cold store", Reason: "needed for the apples on Friday", Terms: terms}, uuid.Nil); err != nil {
+	if j, err = p.ws.Decide(ctx, j, record.Choice{ID: d.String(), Option: cmp.Options[i].ID, Price: price, By: "customer", Who: "Cold store", Reason: "needed for the apples on Friday", Compare: record.Compare{Terms: terms}, At: time.Now()}, uuid.Nil); err != nil {
 		return err
 	}
-	if _, err = p.ws.Done(ctx, j, workshop.Work{ID: p.made("work"), Decision: d.String(), What: what}, uuid.Nil); err != nil {
+	if _, err = p.ws.Done(ctx, j, record.Work{ID: p.made("work").String(), Decision: d.String(), What: what}, uuid.Nil); err != nil {
 		return err
 	}
 	for _, id := range j.Decisions[len(j.Decisions)-1].All() {
@@ -179,6 +180,6 @@ func (p *provedJob) sign(ctx context.Context, result, remark string) error {
 	if j, err = p.st.Job(ctx, p.id); err != nil {
 		return err
 	}
-	_, err = p.ws.Sign(ctx, j, workshop.Signature{ID: p.made("proof"), Result: result, Remark: remark, Signed: strings.TrimSuffix(Users[1][1], " (technician)"), Counter: "2 318 h"}, uuid.Nil)
+	_, err = p.ws.Sign(ctx, j, record.Signature{ID: p.made("proof").String(), Result: result, Remark: remark, Signed: strings.TrimSuffix(Users[1][1], " (technician)"), Counter: "2 318 h"}, uuid.Nil)
 	return err
 }

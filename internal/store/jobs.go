@@ -374,10 +374,10 @@ func FromCase(c *casefile.Case, fallback uuid.UUID) *Job {
 		j.ClosedAt = &t
 	}
 	for i := range c.Job.Decisions {
-		j.Decisions = append(j.Decisions, decisionOf(&c.Job.Decisions[i]))
+		j.Decisions = append(j.Decisions, DecisionOf(&c.Job.Decisions[i]))
 	}
 	for i := range c.Job.Proofs {
-		j.Proofs = append(j.Proofs, proofOf(&c.Job.Proofs[i]))
+		j.Proofs = append(j.Proofs, ProofOf(&c.Job.Proofs[i]))
 	}
 	return j
 }

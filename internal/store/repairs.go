@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
+	"corriente/core/record"
 	"corriente/core/work"
 )
 
@@ -21,6 +22,9 @@ import (
 
 // ErrSigned: what was done can be reworded until it is signed.
 var ErrSigned = errors.New("this repair is signed: what was done stands as it is")
+
+// Record puts a job's repairs together for the rules of the job.
+func (j *Job) Record() *record.Record { return record.Of(j.Export()) }
 
 // Repairs puts a job's decisions, work and proofs together.
 func (j *Job) Repairs() []work.Repair {
@@ -79,7 +83,8 @@ func (d *Decision) file() casefile.Decision {
 	return out
 }
 
-func decisionOf(d *casefile.Decision) Decision {
+// DecisionOf is a decision of a case file as it is kept.
+func DecisionOf(d *casefile.Decision) Decision {
 	x := Decision{ID: NewID(), Option: d.Option, Station: d.Station, Price: d.Price, Reason: d.Reason, By: d.By, At: parseTime(d.At),
 		Stations: d.Stations, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Found: d.Found, Temporary: d.Temporary || d.Option == work.Temporary, Limit: d.Limit, Life: d.Life, Warranty: d.Warranty}
 	if id, err := uuid.Parse(d.ID); err == nil {
@@ -93,11 +98,12 @@ func decisionOf(d *casefile.Decision) Decision {
 }
 
 func (p *Proof) file() casefile.Proof {
-	return casefile.Proof{ID: p.ID.String(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, After: p.After, Was: p.Was, At: p.At.UTC().Format(time.RFC3339Nano)}
+	return casefile.Proof{ID: p.ID.String(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, After: p.After, Was: p.Was, At: p.At.UTC().Format(time.RFC3339Nano), By: p.By}
 }
 
-func proofOf(p *casefile.Proof) Proof {
-	x := Proof{ID: NewID(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, After: p.After, Was: p.Was, At: parseTime(p.At)}
+// ProofOf is a proof of a case file as it is kept.
+func ProofOf(p *casefile.Proof) Proof {
+	x := Proof{ID: NewID(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, After: p.After, Was: p.Was, At: parseTime(p.At), By: p.By}
 	if id, err := uuid.Parse(p.ID); err == nil {
 		x.ID = id
 	}

@@ -13,37 +13,25 @@ import (
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
+	"corriente/core/record"
 	"corriente/core/strip"
 )
 
-// StripItem is one line of a job's strip-down record.
-type StripItem struct {
-	ID        uuid.UUID
-	Text      string
-	Explained string
-	At        time.Time
-	By        string
-	BackAt    *time.Time
-	BackBy    string
-	Struck    bool
-	Photos    []uuid.UUID
-}
-
 // Strip lists a job's record in the order in which things came off.
-func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]StripItem, error) {
+func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]record.StripLine, error) {
 	rows, err := s.DB.QueryContext(ctx, `SELECT i.id, i.text, i.explained, i.created_at, COALESCE(u.name,''), i.back_at, COALESCE(b.name,''), i.struck_at IS NOT NULL
 		FROM strip_items i LEFT JOIN users u ON u.id = i.created_by LEFT JOIN users b ON b.id = i.back_by WHERE i.job_id = ? ORDER BY i.seq`, job[:])
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out, at := []StripItem{}, map[uuid.UUID]int{}
+	out, at := []record.StripLine{}, map[uuid.UUID]int{}
 	for rows.Next() {
-		var it StripItem
-		if err := rows.Scan(&it.ID, &it.Text, &it.Explained, &it.At, &it.By, &it.BackAt, &it.BackBy, &it.Struck); err != nil {
+		it, id := record.StripLine{Photos: []string{}}, uuid.UUID{}
+		if err := rows.Scan(&id, &it.Text, &it.Explained, &it.At, &it.By, &it.BackAt, &it.BackBy, &it.Struck); err != nil {
 			return nil, err
 		}
-		at[it.ID] = len(out)
+		it.ID, at[id] = id.String(), len(out)
 		out = append(out, it)
 	}
 	if err := rows.Err(); err != nil {
@@ -60,27 +48,10 @@ func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]StripItem, error) {
 			return nil, err
 		}
 		if k, ok := at[item]; ok {
-			out[k].Photos = append(out[k].Photos, photo)
+			out[k].Photos = append(out[k].Photos, photo.String())
 		}
 	}
 	return out, ph.Err()
-}
-
-// Items reads lines as what they mean, struck ones left out.
-func Items(lines []StripItem) []strip.Item {
-	out := []strip.Item{}
-	for _, l := range lines {
-		if !l.Struck {
-			out = append(out, strip.Item{Piece: strip.Parse(l.Text), ID: l.ID.String(), Back: l.BackAt != nil, Explained: l.Explained})
-		}
-	}
-	return out
-}
-
-// findingID is the id of the evidence that an entry amounts to: always the same, so that
-// a resend adds none.
-func findingID(item uuid.UUID, f strip.Finding) uuid.UUID {
-	return uuid.NewSHA1(item, []byte(f.Observe+"="+f.Outcome))
 }
 
 // AddStrip adds one line to a job's record; a finding becomes evidence with it. The same
@@ -104,7 +75,7 @@ func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text string, by
 		}
 		n := len(j.Case.Evidence)
 		for _, f := range found {
-			if e := FindingEvidence(j, id, f); e != nil {
+			if e := record.FindingEvidence(j.Case, id.String(), f, time.Now()); e != nil {
 				n++
 				if err := insertEvidence(ctx, tx, job, e, n, known(by)); err != nil {
 					return false, err
@@ -126,19 +97,6 @@ func known(by uuid.UUID) *uuid.UUID {
 
 func someone(by uuid.UUID) any { return idOrNil(known(by)) }
 
-// FindingEvidence is a finding of an item as evidence, nil where the job's circuit does not know
-// it.
-func FindingEvidence(j *Job, item uuid.UUID, f strip.Finding) *casefile.Evidence {
-	e := &casefile.Evidence{ID: findingID(item, f).String(), Observe: f.Observe, Outcome: f.Outcome, TakenAt: time.Now().UTC().Format(time.RFC3339Nano)}
-	if o := j.Case.Circuit.Observation(f.Observe); o != nil {
-		e.State = o.States[0]
-	}
-	if p := e.Check(j.Case.Circuit, j.Case.Instruments); p != nil {
-		return nil
-	}
-	return e
-}
-
 // StripChange is what may be changed about a line; nil leaves it.
 type StripChange struct {
 	Text      *string
@@ -159,7 +117,7 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 		}
 		do := func(q string, args ...any) error { _, err := tx.ExecContext(ctx, q, args...); return err }
 		strike := func(f strip.Finding, out bool) error {
-			fid := findingID(id, f)
+			fid := uuid.MustParse(record.FindingID(id.String(), f)) // made from one, it is one
 			if out {
 				return do("UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?", by[:], fid[:], job[:])
 			}
@@ -230,7 +188,7 @@ func refind(ctx context.Context, tx *sql.Tx, j *Job, item uuid.UUID, was, now []
 	}
 	n := len(j.Case.Evidence)
 	for _, f := range now {
-		e := FindingEvidence(j, item, f)
+		e := record.FindingEvidence(j.Case, item.String(), f, time.Now())
 		if e == nil {
 			continue
 		}

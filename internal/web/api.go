@@ -21,10 +21,10 @@ import (
 	"corriente/core/desk"
 	"corriente/core/diagnose"
 	"corriente/core/intake"
+	"corriente/core/record"
 	"corriente/core/unit"
 	"corriente/internal/people"
 	"corriente/internal/store"
-	"corriente/internal/workshop"
 )
 
 // Machine is something that is brought in.
@@ -144,28 +144,28 @@ type Decision struct {
 // JobView is a job with all that its screens show: the evidence, what it
 // amounts to, and the current path of one state.
 type JobView struct {
-	ID           string                `json:"id"`
-	Machine      Machine               `json:"machine"`
-	Circuit      string                `json:"circuit"`
-	Title        string                `json:"title"`
-	Complaint    string                `json:"complaint"`
-	Proved       bool                  `json:"proved"`
-	When         []string              `json:"when"`
-	History      string                `json:"history"`
-	Intermittent bool                  `json:"intermittent"`
-	Revision     int                   `json:"revision"`
-	Stage        string                `json:"stage"`
-	CautionsRead bool                  `json:"cautions_read"`
-	OpenedAt     time.Time             `json:"opened_at"`
-	ClosedAt     *time.Time            `json:"closed_at,omitempty"`
-	Unreachable  []string              `json:"unreachable"`
-	Evidence     []Evidence            `json:"evidence"`
-	Diagnosis    diagnose.Result       `json:"diagnosis"`
-	Suspects     []diagnose.Rival      `json:"suspects"`
-	Thinking     bool                  `json:"thinking" doc:"what to do next is still being worked out: read the job again"`
-	Picture      *diagnose.Picture     `json:"picture"`
-	Decisions    []Decision            `json:"decisions"`
-	Work         []workshop.RepairView `json:"work" doc:"the job's repairs: what was found, chosen, done and proved of each, the first begun first"`
+	ID           string              `json:"id"`
+	Machine      Machine             `json:"machine"`
+	Circuit      string              `json:"circuit"`
+	Title        string              `json:"title"`
+	Complaint    string              `json:"complaint"`
+	Proved       bool                `json:"proved"`
+	When         []string            `json:"when"`
+	History      string              `json:"history"`
+	Intermittent bool                `json:"intermittent"`
+	Revision     int                 `json:"revision"`
+	Stage        string              `json:"stage"`
+	CautionsRead bool                `json:"cautions_read"`
+	OpenedAt     time.Time           `json:"opened_at"`
+	ClosedAt     *time.Time          `json:"closed_at,omitempty"`
+	Unreachable  []string            `json:"unreachable"`
+	Evidence     []Evidence          `json:"evidence"`
+	Diagnosis    diagnose.Result     `json:"diagnosis"`
+	Suspects     []diagnose.Rival    `json:"suspects"`
+	Thinking     bool                `json:"thinking" doc:"what to do next is still being worked out: read the job again"`
+	Picture      *diagnose.Picture   `json:"picture"`
+	Decisions    []Decision          `json:"decisions"`
+	Work         []record.RepairView `json:"work" doc:"the job's repairs: what was found, chosen, done and proved of each, the first begun first"`
 
 	Looks          []desk.Look           `json:"looks" doc:"quick checks still open, the most telling for its minutes first"`
 	Known          casefile.Known        `json:"known"`
@@ -335,7 +335,7 @@ func (s *Server) board(ctx context.Context, in *struct {
 			Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
 			OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat, Bench: r.Bench, Person: r.Person, Waits: []WaitView{}}
 		if c := all[r.Circuit]; c != nil {
-			x.Was = workshop.WasIn(c, r.Was)
+			x.Was = record.WasIn(c, r.Was)
 		}
 		var waits []desk.Wait
 		for k := range r.Waits {
@@ -520,7 +520,7 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	}
 	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, Proved: j.Proved, When: []string{},
 		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{}, Work: workshop.Repairs(j, set.Zone()),
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{}, Work: j.Record().Views(set.Zone()),
 		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
 		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {

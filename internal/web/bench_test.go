@@ -13,10 +13,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"corriente/core/casefile"
+	"corriente/core/desk"
+	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/internal/store"
 	"corriente/internal/web"
-	"corriente/internal/workshop"
 )
 
 // What came off stays in order, once however often it is sent; a finding is evidence; a
@@ -27,7 +29,7 @@ func TestStripDownOverHTTP(t *testing.T) {
 	j := c.job("Ferry Waterlily, main engine")
 	path := "/api/jobs/" + j.ID + "/strip"
 	id := store.NewID().String()
-	var v web.StripView
+	var v record.StripView
 	for range 3 {
 		require.Equal(t, 200, c.do("POST", path, map[string]any{"id": id, "text": "bearing rough at drive end"}, &v))
 	}
@@ -112,13 +114,13 @@ func TestCalculatorsOverHTTP(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("jory")
 	j := c.job("Cider press lorry")
-	var r web.CalcView
+	var r desk.CalcView
 	require.Equal(t, 200, c.do("POST", "/api/calculators/four_wire", map[string]any{"inputs": map[string]string{"pairs": "0.152 5.0\n0.301 10.0\n0.455 15.1"}, "job": j.ID, "part": "motor"}, &r))
 	require.Len(t, r.Evidence, 1)
 	e := r.Evidence[0]
 	e.ID = store.NewID().String()
 	var now web.JobView
-	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, &now))
+	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence", map[string]any{"evidence": []casefile.Typed{e}}, &now))
 	got := now.Evidence[len(now.Evidence)-1]
 	assert.NotEmpty(t, got.Uncertainty, "kept over a reload")
 	for _, w := range now.Diagnosis.Warnings {
@@ -162,7 +164,7 @@ func TestDecidingAndProvingOverHTTP(t *testing.T) {
 		}
 	}
 	assert.True(t, found, "the temporary repair has its day on the board")
-	var v workshop.ProveView
+	var v record.ProveView
 	require.Equal(t, 200, c.do("GET", path+"/proof", nil, &v))
 	require.NotNil(t, v.Todo)
 	assert.Equal(t, []string{"motor"}, v.Todo.Stations)
@@ -178,7 +180,7 @@ func TestDecidingAndProvingOverHTTP(t *testing.T) {
 	assert.Equal(t, "failed", v.Records[0].Result)
 	assert.Contains(t, v.Records[0].Says, "Not good: no change")
 	// A price of zero and days missing leave the decision possible.
-	var cmp workshop.OptionsView
+	var cmp record.OptionsView
 	require.Equal(t, 200, c.do("POST", path+"/compare", map[string]any{"station": "motor", "terms": map[string]any{"hour_rate": 0, "loss_per_day": 0, "years": 2, "comeback": 0},
 		"with": map[string]any{"repair": map[string]any{"parts": 0, "minutes": -1, "wait_days": -1}}}, &cmp))
 	assert.NotEmpty(t, cmp.Options)

@@ -13,11 +13,11 @@ import (
 	"github.com/google/uuid"
 
 	"corriente/core/parts"
+	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/internal/people"
 	"corriente/internal/store"
 	"corriente/internal/supplier"
-	"corriente/internal/workshop"
 )
 
 // PartsView is where a part is to be had.
@@ -52,7 +52,7 @@ type RepairCosts struct {
 type DecideIn struct {
 	Decision
 	Terms  *repair.Terms             `json:"terms,omitempty" doc:"what it was computed with; a veto is checked against it"`
-	Wishes workshop.Wishes           `json:"wishes,omitempty"`
+	Wishes record.Wishes             `json:"wishes,omitempty"`
 	With   map[string]repair.Figures `json:"with,omitempty"`
 }
 
@@ -66,7 +66,7 @@ type WorkIn struct {
 
 // shop turns what the workshop refuses into one sentence, and what failed into an answer.
 func (s *Server) shop(ctx context.Context, what string, err error) error {
-	var r *workshop.Refusal
+	var r *record.Refusal
 	if errors.As(err, &r) {
 		return huma.Error422UnprocessableEntity(sentence(r.Says))
 	}
@@ -87,8 +87,8 @@ func (s *Server) decideRoutes(get, put, post opFunc) {
 
 func (s *Server) compare(ctx context.Context, in *struct {
 	JobIn
-	Body workshop.Compare
-}) (*out[*workshop.OptionsView], error) {
+	Body record.Compare
+}) (*out[*record.OptionsView], error) {
 	j, err := s.load(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -100,7 +100,7 @@ func (s *Server) compare(ctx context.Context, in *struct {
 	return body(v), nil
 }
 
-func (s *Server) jobTerms(ctx context.Context, in *JobIn) (*out[workshop.JobTerms], error) {
+func (s *Server) jobTerms(ctx context.Context, in *JobIn) (*out[record.JobTerms], error) {
 	j, err := s.load(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -114,8 +114,8 @@ func (s *Server) jobTerms(ctx context.Context, in *JobIn) (*out[workshop.JobTerm
 
 func (s *Server) putJobTerms(ctx context.Context, in *struct {
 	JobIn
-	Body workshop.JobTerms
-}) (*out[workshop.JobTerms], error) {
+	Body record.JobTerms
+}) (*out[record.JobTerms], error) {
 	j, err := s.load(ctx, in.ID)
 	if err != nil {
 		return nil, err
@@ -135,15 +135,12 @@ func (s *Server) decide(ctx context.Context, in *struct {
 		return nil, err
 	}
 	b := &in.Body
-	c := workshop.Choice{ID: did, Option: b.Option, Stations: b.Stations, Price: b.Price, Reason: strings.TrimSpace(b.Reason), By: b.By, Who: strings.TrimSpace(b.Who),
-		Label: strings.TrimSpace(b.Label), SetAside: strings.TrimSpace(b.SetAside), Terms: repair.Terms{Years: 1}, Wishes: b.Wishes, With: b.With}
-	if len(c.Stations) == 0 && b.Station != "" {
-		c.Stations = []string{b.Station}
-	}
+	c := record.ChoiceIn{ID: did.String(), Option: b.Option, Station: b.Station, Stations: b.Stations, Price: b.Price, Reason: strings.TrimSpace(b.Reason), By: b.By, Who: strings.TrimSpace(b.Who),
+		Label: strings.TrimSpace(b.Label), SetAside: strings.TrimSpace(b.SetAside), Compare: record.Compare{Wishes: b.Wishes, With: b.With}}
 	if b.Terms != nil {
 		c.Terms = *b.Terms
 	}
-	if j, err = s.ws.Decide(ctx, j, c, u.ID); err != nil {
+	if j, err = s.ws.Decide(ctx, j, c.Choice(time.Now()), u.ID); err != nil {
 		return nil, s.shop(ctx, "decide", err)
 	}
 	return s.view(ctx, j, in.State)
@@ -157,7 +154,7 @@ func (s *Server) repair(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	j, err = s.ws.Done(ctx, j, workshop.Work{ID: wid, Decision: in.Body.Decision, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What)}, u.ID)
+	j, err = s.ws.Done(ctx, j, record.Work{ID: wid.String(), Decision: in.Body.Decision, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What)}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "repair", err)
 	}
@@ -190,7 +187,7 @@ func (s *Server) putCosts(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	if !slices.ContainsFunc(workshop.Repairs(j, time.UTC), func(r workshop.RepairView) bool { return r.ID == rid.String() }) {
+	if !slices.ContainsFunc(j.Record().Views(time.UTC), func(r record.RepairView) bool { return r.ID == rid.String() }) {
 		return nil, huma.Error404NotFound("This job has no such repair.")
 	}
 	b := in.Body

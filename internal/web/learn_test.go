@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"corriente/core/train"
 	"corriente/internal/report"
 	"corriente/internal/store"
 	"corriente/internal/web"
@@ -119,7 +120,7 @@ func TestTheShortestWayIsToldAfterwards(t *testing.T) {
 	var p problem
 	assert.Equal(t, 422, c.do("GET", at+"/best", nil, &p))
 	assert.Contains(t, p.Detail, "verdict first")
-	var v web.AttemptView
+	var v train.AttemptView
 	require.Equal(t, 200, c.do("PUT", at+"/moves/1", map[string]any{"kind": "read", "state": "run", "ready": true, "clips": true, "dial": "volts", "from": "motor_plus", "to": "motor_minus"}, &v))
 	require.NotEmpty(t, v.Log[0].Frames)
 	assert.Equal(t, v.Log[0].Shown, v.Log[0].Frames[len(v.Log[0].Frames)-1].Shown)

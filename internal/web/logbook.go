@@ -21,6 +21,7 @@ import (
 	"corriente/core/fault"
 	"corriente/core/learn"
 	"corriente/core/oldlist"
+	"corriente/core/record"
 	"corriente/internal/people"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
@@ -101,7 +102,7 @@ func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEn
 		x.Fault = st.Label
 	}
 	if len(e.Was) > 1 { // a job of several repairs
-		x.Fault = workshop.WasIn(c, e.Was)
+		x.Fault = record.WasIn(c, e.Was)
 	}
 	return x
 }

@@ -7,8 +7,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"corriente/core/record"
 	"corriente/core/work"
-	"corriente/internal/workshop"
 )
 
 // ProofIn is what is signed under a job's repairs.
@@ -22,7 +22,7 @@ type ProofIn struct {
 }
 
 func (s *Server) proveRoutes(get, put, post opFunc) {
-	huma.Register(s.api, get("proof", "/api/jobs/{id}/proof", "What would show the repairs to be good, and how far that is"), func(ctx context.Context, in *JobIn) (*out[*workshop.ProveView], error) {
+	huma.Register(s.api, get("proof", "/api/jobs/{id}/proof", "What would show the repairs to be good, and how far that is"), func(ctx context.Context, in *JobIn) (*out[*record.ProveView], error) {
 		return s.proof(ctx, in.ID)
 	})
 	huma.Register(s.api, put("tick", "/api/jobs/{id}/proof/ticks/{tick}", "Tick something towards the proof; an empty value takes it away"), func(ctx context.Context, in *struct {
@@ -31,7 +31,7 @@ func (s *Server) proveRoutes(get, put, post opFunc) {
 		Body struct {
 			Value string `json:"value" maxLength:"200"`
 		}
-	}) (*out[*workshop.ProveView], error) {
+	}) (*out[*record.ProveView], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
@@ -44,7 +44,7 @@ func (s *Server) proveRoutes(get, put, post opFunc) {
 	huma.Register(s.api, post("prove", "/api/jobs/{id}/proof", "Sign the proof: passed, accepted with a remark, or failed"), s.sign)
 }
 
-func (s *Server) proof(ctx context.Context, id string) (*out[*workshop.ProveView], error) {
+func (s *Server) proof(ctx context.Context, id string) (*out[*record.ProveView], error) {
 	j, err := s.load(ctx, id)
 	if err != nil {
 		return nil, err
@@ -59,13 +59,13 @@ func (s *Server) proof(ctx context.Context, id string) (*out[*workshop.ProveView
 func (s *Server) sign(ctx context.Context, in *struct {
 	JobIn
 	Body ProofIn
-}) (*out[*workshop.ProveView], error) {
+}) (*out[*record.ProveView], error) {
 	u, pid, j, err := s.writeTo(ctx, in.ID, in.Body.ID)
 	if err != nil {
 		return nil, err
 	}
 	b := &in.Body
-	j, err = s.ws.Sign(ctx, j, workshop.Signature{ID: pid, Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was}, u.ID)
+	j, err = s.ws.Sign(ctx, j, record.Signature{ID: pid.String(), Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "prove", err)
 	}

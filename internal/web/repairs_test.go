@@ -20,13 +20,13 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/machine"
 	"corriente/core/meter"
+	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/core/unit"
 	"corriente/internal/report"
 	"corriente/internal/store"
 	"corriente/internal/testdb"
 	"corriente/internal/web"
-	"corriente/internal/workshop"
 )
 
 // worked is a job on a simulated machine with faults hidden in it, worked over HTTP.
@@ -105,8 +105,8 @@ func (w *worked) toVerdict() {
 var terms = map[string]any{"hour_rate": 58, "loss_per_day": 5, "years": 4, "comeback": 60}
 
 // mend decides on what is in question and records the work; what is mended is whole.
-func (w *worked) mend(stations ...string) workshop.RepairView {
-	var cmp workshop.OptionsView
+func (w *worked) mend(stations ...string) record.RepairView {
+	var cmp record.OptionsView
 	require.Equal(w.t, 200, w.do("POST", w.path+"/compare", map[string]any{"stations": stations, "terms": terms}, &cmp))
 	require.NotEmpty(w.t, cmp.Options)
 	i := slices.IndexFunc(cmp.Options, func(o repair.Option) bool {
@@ -129,7 +129,7 @@ func (w *worked) mend(stations ...string) workshop.RepairView {
 }
 
 // prove takes every check that is asked for, and ticks what must be.
-func (w *worked) prove() (v workshop.ProveView) {
+func (w *worked) prove() (v record.ProveView) {
 	require.Equal(w.t, 200, w.do("GET", w.path+"/proof", nil, &v))
 	for _, k := range v.Checks {
 		if k.Passed == nil {
@@ -143,7 +143,7 @@ func (w *worked) prove() (v workshop.ProveView) {
 	return v
 }
 
-func (w *worked) sign(result, remark string) (v workshop.ProveView, code int, p problem) {
+func (w *worked) sign(result, remark string) (v record.ProveView, code int, p problem) {
 	body := map[string]any{"id": store.NewID(), "result": result, "signed": "Jory Reed", "remark": remark, "counter": "412 h"}
 	code = w.do("POST", w.path+"/proof", body, &v)
 	if code != 200 {
@@ -193,7 +193,7 @@ func TestASecondFaultIsDecidedByItself(t *testing.T) {
 	for _, k := range v.Checks {
 		assert.Nil(t, k.Passed, "%s: only what is taken after the failed proof counts", k.Label)
 	}
-	assert.True(t, slices.ContainsFunc(v.Records[0].Checks, func(k workshop.ProofCheck) bool { return k.Verdict() == "not good" }))
+	assert.True(t, slices.ContainsFunc(v.Records[0].Checks, func(k record.ProofCheck) bool { return k.Verdict() == "not good" }))
 	require.Equal(t, 200, w.do("GET", w.path, nil, &w.view))
 	w.toVerdict()
 	require.Equal(t, "motor", *w.view.Diagnosis.Verdict.Station, w.view.Diagnosis.Verdict.Says)
@@ -346,7 +346,7 @@ func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
 		path := "/api/jobs/" + r.ID
 		var j web.JobView
 		require.Equal(t, 200, c.do("GET", path, nil, &j))
-		var v workshop.ProveView
+		var v record.ProveView
 		require.Equal(t, 200, c.do("GET", path+"/proof", nil, &v))
 		var jc web.JobCircuit
 		require.Equal(t, 200, c.do("GET", path+"/circuit", nil, &jc))

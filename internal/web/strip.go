@@ -6,59 +6,20 @@ import (
 	"errors"
 	"net/http"
 	"strings"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
 	"corriente/core/calc"
 	"corriente/core/circuit"
-	"corriente/core/diagnose"
+	"corriente/core/desk"
+	"corriente/core/record"
 	"corriente/core/strip"
 	"corriente/internal/people"
 	"corriente/internal/store"
 )
 
-// StripItem is one line of a strip-down record, as typed and as understood.
-type StripItem struct {
-	ID        string      `json:"id"`
-	Entry     strip.Piece `json:"entry"`
-	Back      string      `json:"back" doc:"how it goes back, in a few words"`
-	Ticks     bool        `json:"ticks" doc:"it has to be ticked at putting back"`
-	At        time.Time   `json:"at"`
-	By        string      `json:"by"`
-	BackAt    *time.Time  `json:"back_at,omitempty"`
-	BackBy    string      `json:"back_by,omitempty"`
-	Explained string      `json:"explained"`
-	Struck    bool        `json:"struck"`
-	Photos    []string    `json:"photos"`
-	Counts    []string    `json:"counts" doc:"what it says as evidence on this circuit, in words"`
-}
-
-// JobNote is a line kept with a job.
-type JobNote struct {
-	ID     string          `json:"id" format:"uuid"`
-	Text   string          `json:"text" minLength:"1" maxLength:"1000"`
-	Detail json.RawMessage `json:"detail,omitempty" required:"false"`
-	At     time.Time       `json:"at,omitempty" readOnly:"true" required:"false"`
-	By     string          `json:"by,omitempty" readOnly:"true" required:"false"`
-}
-
-// StripView is the strip-down of a job: what came off in order, how it goes back, what
-// can still be found inside, what was left behind.
-type StripView struct {
-	Items   []StripItem      `json:"items"`
-	Back    []string         `json:"back" doc:"ids in the order of putting back"`
-	Left    []string         `json:"left" doc:"ids of what is neither ticked nor explained"`
-	Relearn []string         `json:"relearn" doc:"codes to clear and things to relearn"`
-	Inside  []diagnose.Inner `json:"inside"`
-	Share   float64          `json:"share" doc:"how likely the fault is inside the motor or what it turns, 0 to 1"`
-	Notes   []JobNote        `json:"notes"`
-	First   []string         `json:"first" doc:"what belongs before it comes apart"`
-	Last    []string         `json:"last" doc:"what belongs before it is closed"`
-}
-
-func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], error) {
+func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[*record.StripView], error) {
 	lines, err := s.st.Strip(ctx, j.ID)
 	if err != nil {
 		return nil, s.fail(ctx, "strip", err)
@@ -67,7 +28,7 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	if err != nil {
 		return nil, s.fail(ctx, "craft notes", err)
 	}
-	notes, err := s.st.Notes(ctx, j.ID)
+	notes, err := s.notes(ctx, j.ID)
 	if err != nil {
 		return nil, s.fail(ctx, "notes", err)
 	}
@@ -75,50 +36,20 @@ func (s *Server) stripView(ctx context.Context, j *store.Job) (*out[StripView], 
 	if err != nil {
 		return nil, s.fail(ctx, "strip", err)
 	}
-	v := StripView{First: strip.First(j.Case.Circuit), Last: strip.Last(j.Case.Circuit), Items: []StripItem{}, Back: []string{}, Left: []string{}, Relearn: []string{}, Notes: []JobNote{},
-		Inside: diagnose.Inside(j.Case.Circuit, op.Diagnoses, j.Case.Evidence), Share: diagnose.InsideShare(j.Case.Circuit, op.Diagnoses)}
-	known := map[string]bool{}
-	for _, l := range lines {
-		e := strip.Parse(l.Text)
-		e.Notes = append(strip.Own(own, e.Kind, strings.ToLower(l.Text)), strip.Fit(j.Case.Circuit, e.Notes)...)
-		it := StripItem{ID: l.ID.String(), Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By, BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck, Photos: []string{}, Counts: []string{}}
-		for _, f := range e.Findings {
-			if x := store.FindingEvidence(j, l.ID, f); x != nil {
-				it.Counts = append(it.Counts, findingWords(j.Case.Circuit, f))
-			}
-		}
-		for _, p := range l.Photos {
-			it.Photos = append(it.Photos, p.String())
-		}
-		v.Items = append(v.Items, it)
-		for _, r := range e.Relearn {
-			if !l.Struck && !known[r] {
-				known[r] = true
-				v.Relearn = append(v.Relearn, r)
-			}
-		}
-	}
-	for _, it := range strip.PutBack(store.Items(lines)) {
-		v.Back = append(v.Back, it.ID)
-	}
-	for _, it := range strip.LeftOver(store.Items(lines)) {
-		v.Left = append(v.Left, it.ID)
-	}
-	for _, n := range notes {
-		v.Notes = append(v.Notes, JobNote{n.ID.String(), n.Text, n.Detail, n.At, n.By})
-	}
-	return body(v), nil
+	return body(j.Record().Strip(op, lines, own, notes)), nil
 }
 
-// findingWords is a finding as the look it answers says it.
-func findingWords(c *circuit.Circuit, f strip.Finding) string {
-	o := c.Observation(f.Observe)
-	for _, x := range o.Outcomes {
-		if x.ID == f.Outcome {
-			return o.Label + ": " + x.Label
-		}
+// notes reads the lines kept with a job.
+func (s *Server) notes(ctx context.Context, job uuid.UUID) ([]record.JobNote, error) {
+	kept, err := s.st.Notes(ctx, job)
+	if err != nil {
+		return nil, err
 	}
-	return o.Label
+	out := []record.JobNote{}
+	for _, n := range kept {
+		out = append(out, record.JobNote{ID: n.ID.String(), Text: n.Text, Detail: n.Detail, At: n.At, By: n.By})
+	}
+	return out, nil
 }
 
 // twoIDs reads a job's id and that of something in it.
@@ -132,7 +63,7 @@ func twoIDs(job, of string) (a, b uuid.UUID, err error) {
 }
 
 // afterWrite answers a write to a job's record with the record as it now is.
-func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*out[StripView], error) {
+func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*out[*record.StripView], error) {
 	if err != nil {
 		return nil, s.fail(ctx, what, err)
 	}
@@ -158,16 +89,8 @@ func (s *Server) writesTo(ctx context.Context, job, of string) (u who, a, b uuid
 	return caller(ctx), a, b, err
 }
 
-func checkLine(text string) (string, error) {
-	text = strings.Join(strings.Fields(text), " ")
-	if text == "" {
-		return "", huma.Error422UnprocessableEntity("Write what came off: 2x 8 mm bolt.")
-	}
-	return text, nil
-}
-
 func (s *Server) stripRoutes(get, put, post opFunc) {
-	huma.Register(s.api, get("strip", "/api/jobs/{id}/strip", "The strip-down of a job"), func(ctx context.Context, in *JobIn) (*out[StripView], error) {
+	huma.Register(s.api, get("strip", "/api/jobs/{id}/strip", "The strip-down of a job"), func(ctx context.Context, in *JobIn) (*out[*record.StripView], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
@@ -176,42 +99,32 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	})
 	huma.Register(s.api, post("add_strip", "/api/jobs/{id}/strip", "What came off next; a finding becomes evidence"), func(ctx context.Context, in *struct {
 		JobIn
-		Body struct {
-			ID   string `json:"id" format:"uuid"`
-			Text string `json:"text" maxLength:"300"`
-		}
-	}) (*out[StripView], error) {
+		Body record.NewLine
+	}) (*out[*record.StripView], error) {
 		u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
 		if err != nil {
 			return nil, err
 		}
-		text, err := checkLine(in.Body.Text)
+		text, err := record.Tidy(in.Body.Text)
 		if err != nil {
-			return nil, err
+			return nil, s.shop(ctx, "strip", err)
 		}
 		return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, u.ID))
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch, Path: "/api/jobs/{id}/strip/{item}", Summary: "Change a line of the strip-down: its words, struck, put back, explained, a photo", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
 		Item string `path:"item" format:"uuid"`
-		Body struct {
-			Text      *string `json:"text,omitempty" maxLength:"300"`
-			Struck    *bool   `json:"struck,omitempty"`
-			Back      *bool   `json:"back,omitempty"`
-			Explained *string `json:"explained,omitempty" maxLength:"300"`
-			Photo     string  `json:"photo,omitempty" maxLength:"36"`
-			DropPhoto string  `json:"drop_photo,omitempty" maxLength:"36"`
-		}
-	}) (*out[StripView], error) {
+		Body record.LineChange
+	}) (*out[*record.StripView], error) {
 		u, job, id, err := s.writesTo(ctx, in.ID, in.Item)
 		if err != nil {
 			return nil, err
 		}
 		c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back}
 		if in.Body.Text != nil {
-			t, err := checkLine(*in.Body.Text)
+			t, err := record.Tidy(*in.Body.Text)
 			if err != nil {
-				return nil, err
+				return nil, s.shop(ctx, "strip", err)
 			}
 			c.Text = &t
 		}
@@ -236,8 +149,8 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	})
 	huma.Register(s.api, post("add_note", "/api/jobs/{id}/notes", "Keep a line with a job: a calculation, or words"), func(ctx context.Context, in *struct {
 		JobIn
-		Body JobNote
-	}) (*out[StripView], error) {
+		Body record.JobNote
+	}) (*out[*record.StripView], error) {
 		u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
 		if err != nil {
 			return nil, err
@@ -251,7 +164,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete, Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
 		Note string `path:"note" format:"uuid"`
-	}) (*out[StripView], error) {
+	}) (*out[*record.StripView], error) {
 		_, job, id, err := s.writesTo(ctx, in.ID, in.Note)
 		if err != nil {
 			return nil, err
@@ -309,7 +222,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			Job    string            `json:"job,omitempty" maxLength:"36"`
 			Part   string            `json:"part,omitempty" maxLength:"64"`
 		}
-	}) (*out[CalcView], error) {
+	}) (*out[*desk.CalcView], error) {
 		var c *circuit.Circuit
 		if in.Body.Job != "" {
 			j, err := s.load(ctx, in.Body.Job)
@@ -318,37 +231,14 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			}
 			c = j.Case.Circuit
 		}
-		r, err := calc.Run(in.Calculator, in.Body.Inputs, c, in.Body.Part)
-		if err != nil {
-			var p *calc.Problem
-			if errors.As(err, &p) {
-				return nil, huma.Error422UnprocessableEntity(sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
-			}
+		v, err := desk.Calculate(in.Calculator, in.Body.Inputs, c, in.Body.Part)
+		var p *calc.Problem
+		switch {
+		case errors.As(err, &p):
+			return nil, huma.Error422UnprocessableEntity(sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
+		case err != nil:
 			return nil, s.fail(ctx, "calculate", err)
-		}
-		v := CalcView{CalcAnswer: CalcAnswer{r.Says, r.Judged, r.Lines, r.Next, r.Steps, r.Ways, r.Bars, r.Marked, r.Note}, Evidence: []Evidence{}}
-		for i := range r.Evidence {
-			v.Evidence = append(v.Evidence, evidenceOut(&r.Evidence[i], ""))
 		}
 		return body(v), nil
 	})
-}
-
-// CalcAnswer is what a calculator says.
-type CalcAnswer struct {
-	Says   string      `json:"says"`
-	Judged string      `json:"judged"`
-	Lines  []calc.Line `json:"lines"`
-	Next   string      `json:"next"`
-	Steps  []string    `json:"steps"`
-	Ways   []calc.Way  `json:"ways"`
-	Bars   []float64   `json:"bars"`
-	Marked []int       `json:"marked"`
-	Note   string      `json:"note"`
-}
-
-// CalcView is an answer and what it would put into the job.
-type CalcView struct {
-	CalcAnswer
-	Evidence []Evidence `json:"evidence"`
 }

@@ -13,7 +13,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
-	"corriente/core/circuit"
 	"corriente/core/diagnose"
 	"corriente/core/train"
 	"corriente/internal/people"
@@ -57,26 +56,6 @@ type AttemptLine struct {
 	Mine    bool       `json:"mine"`
 }
 
-// AttemptView is an attempt as the trainee sees it: the circuit without its volts.
-type AttemptView struct {
-	ID        string                `json:"id"`
-	Title     string                `json:"title"`
-	Complaint string                `json:"complaint"`
-	Seed      uint64                `json:"seed" doc:"hand it out, and others get the same machine"`
-	Exercise  string                `json:"exercise"`
-	Sometimes bool                  `json:"sometimes" doc:"the fault comes and goes"`
-	Circuit   *circuit.Circuit      `json:"circuit"`
-	Looks     []circuit.Observation `json:"looks"`
-	Log       []train.Done          `json:"log"`
-	Minutes   float64               `json:"minutes"`
-	Money     float64               `json:"money"`
-	Hints     int                   `json:"hints"`
-	Over      bool                  `json:"over"`
-	Stopped   *train.Danger         `json:"stopped,omitempty"`
-	Debrief   *train.Debrief        `json:"debrief,omitempty"`
-	Ranges    map[string][]float64  `json:"ranges"`
-}
-
 // trainer returns the prepared adviser of a circuit as it ships or as the workshop made it.
 func (s *Server) trainer(ctx context.Context, id string) (*diagnose.Adviser, error) {
 	c, _, err := s.st.Circuit(ctx, id)
@@ -86,7 +65,7 @@ func (s *Server) trainer(ctx context.Context, id string) (*diagnose.Adviser, err
 	return s.ws.Advisers.Get(c)
 }
 
-func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[AttemptView], error) {
+func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[*train.AttemptView], error) {
 	a, err := s.trainer(ctx, at.Ex.Circuit)
 	if err != nil {
 		return nil, s.fail(ctx, "trainer", err)
@@ -95,33 +74,7 @@ func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[Attem
 	if err != nil {
 		return nil, s.fail(ctx, "trainer", err)
 	}
-	// The circuit goes out without its rates: what is likely is for the trainee to think of.
-	c := a.C.Clone()
-	for i := range c.Stations {
-		c.Stations[i].Faults = map[string]float64{}
-		for _, m := range circuit.KindModes(c.Stations[i].Kind) {
-			if _, ok := a.C.Stations[i].Faults[m]; ok {
-				c.Stations[i].Faults[m] = 1
-			}
-		}
-	}
-	v := AttemptView{ID: at.ID.String(), Title: at.Ex.Title, Complaint: at.Ex.Complaint, Seed: at.Ex.Seed, Exercise: at.Ex.ID, Sometimes: at.Ex.Intermittent, Circuit: c, Looks: []circuit.Observation{}, Log: t.Log,
-		Minutes: t.Spent, Money: t.Money, Hints: t.Hints, Over: t.Over, Stopped: t.Stopped, Ranges: map[string][]float64{}}
-	if v.Log == nil {
-		v.Log = []train.Done{}
-	}
-	for _, o := range c.Observations {
-		if o.Model != "blink_code" {
-			v.Looks = append(v.Looks, o)
-		}
-	}
-	if o := c.Observation(circuit.CurrentTrace); o != nil {
-		v.Looks = append(v.Looks, *o)
-	}
-	v.Looks = append(v.Looks, c.Inside()...)
-	for _, d := range []string{train.Volts, train.Ohms, train.Clamp} {
-		v.Ranges[d] = train.Ranges(d)
-	}
+	v := t.View(at.ID.String())
 	if t.Over {
 		d := &train.Debrief{}
 		if string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {
@@ -139,13 +92,18 @@ func (s *Server) attemptView(ctx context.Context, at *store.Attempt) (*out[Attem
 
 // exercise finds an exercise: of a course, of the workshop, or a random one by circuit
 // and seed.
-func (s *Server) exercise(ctx context.Context, id, circuitID string, seed uint64, count int, sometimes bool) (*train.Exercise, error) {
+func (s *Server) exercise(ctx context.Context, b *train.Begin) (*train.Exercise, error) {
+	id := b.Exercise
 	if id == "" {
-		c, _, err := s.st.Circuit(ctx, circuitID)
-		if err != nil || c.Mains || c.Frequency > 0 && len(c.Paths) == 0 {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q to train on.", circuitID))
+		c, _, err := s.st.Circuit(ctx, b.Circuit)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q to train on.", b.Circuit))
 		}
-		return &train.Exercise{ID: "random", Title: c.Title, Circuit: c.ID, Seed: seed, Count: count, Intermittent: sometimes, Complaint: "It does not do its work. Find out why.", Idea: "What tells most for its minutes comes first."}, nil
+		ex, err := b.Random(c)
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		}
+		return ex, nil
 	}
 	if ex := train.Find(id); ex != nil {
 		return ex, nil
@@ -239,21 +197,14 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		return body(v), nil
 	})
 	huma.Register(s.api, allow(people.See, post("start_attempt", "/api/training/attempts", "Start an exercise; the same seed gives the same machine")), func(ctx context.Context, in *struct {
-		Body struct {
-			ID        string `json:"id" format:"uuid"`
-			Exercise  string `json:"exercise,omitempty" maxLength:"64"`
-			Circuit   string `json:"circuit,omitempty" maxLength:"64" doc:"for a random one"`
-			Seed      uint64 `json:"seed,omitempty" maximum:"9007199254740991"`
-			Count     int    `json:"count,omitempty" minimum:"0" maximum:"2"`
-			Sometimes bool   `json:"sometimes,omitempty"`
-		}
-	}) (*out[AttemptView], error) {
+		Body train.Begin
+	}) (*out[*train.AttemptView], error) {
 		u := caller(ctx)
 		id, err := uuid.Parse(in.Body.ID)
 		if err != nil {
 			return nil, huma.Error422UnprocessableEntity("An attempt needs an id of its own.")
 		}
-		ex, err := s.exercise(ctx, in.Body.Exercise, in.Body.Circuit, in.Body.Seed, in.Body.Count, in.Body.Sometimes)
+		ex, err := s.exercise(ctx, &in.Body)
 		if err != nil {
 			return nil, err
 		}
@@ -263,12 +214,23 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return s.attemptView(ctx, at)
 	})
-	huma.Register(s.api, get("attempt", "/api/training/attempts/{id}", "An attempt"), func(ctx context.Context, in *JobIn) (*out[AttemptView], error) {
+	huma.Register(s.api, get("attempt", "/api/training/attempts/{id}", "An attempt"), func(ctx context.Context, in *JobIn) (*out[*train.AttemptView], error) {
 		at, err := s.attempt(ctx, in.ID)
 		if err != nil {
 			return nil, err
 		}
 		return s.attemptView(ctx, at)
+	})
+	huma.Register(s.api, get("attempt_kit", "/api/training/attempts/{id}/kit", "An attempt with what it hides, to go on with it without the server"), func(ctx context.Context, in *JobIn) (*out[train.AttemptKit], error) {
+		at, err := s.attempt(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		c, _, err := s.st.Circuit(ctx, at.Ex.Circuit)
+		if err != nil {
+			return nil, s.fail(ctx, "attempt", err)
+		}
+		return body(train.AttemptKit{ID: at.ID.String(), Exercise: &at.Ex, Circuit: c, Moves: append([]train.Move{}, at.Moves...)}), nil
 	})
 	huma.Register(s.api, get("best_possible", "/api/training/attempts/{id}/best", "The shortest way to the verdict that there was, sought once the attempt is over; null where none was found"), func(ctx context.Context, in *JobIn) (*out[*train.Hindsight], error) {
 		at, err := s.attempt(ctx, in.ID)
@@ -298,7 +260,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		ID   string `path:"id" format:"uuid"`
 		N    int    `path:"n" minimum:"1" maximum:"200"`
 		Body train.Move
-	}) (*out[AttemptView], error) {
+	}) (*out[*train.AttemptView], error) {
 		u := caller(ctx)
 		id, err := uuid.Parse(in.ID)
 		if err != nil {
@@ -331,12 +293,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		Seed    uint64 `query:"seed" maximum:"9007199254740991"`
 		Circuit string `query:"circuit" maxLength:"64"`
 	}) (*out[*train.Round], error) {
-		id := in.Circuit
-		if id == "" {
-			dc := []string{"starter", "two_wire_motor", "blower_resistor", "wiper", "window", "contactor_motor"}
-			id = dc[in.Seed%uint64(len(dc))]
-		}
-		a, err := s.trainer(ctx, id)
+		a, err := s.trainer(ctx, train.DrillOn(in.Circuit, in.Seed))
 		if err != nil {
 			return nil, s.fail(ctx, "drill", err)
 		}

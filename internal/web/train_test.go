@@ -17,7 +17,7 @@ func TestTrainingOverHTTP(t *testing.T) {
 	c, st := serve(t)
 	c.signIn("pip")
 	id := store.NewID().String()
-	var v web.AttemptView
+	var v train.AttemptView
 	require.Equal(t, 200, c.do("POST", "/api/training/attempts", map[string]any{"id": id, "exercise": "sg2"}, &v))
 	for _, s := range v.Circuit.Stations {
 		for m, r := range s.Faults {

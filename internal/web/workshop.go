@@ -307,6 +307,7 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 	s.profileRoutes(put)
 	s.photoRoutes(get, put)
 	s.stripRoutes(get, put, post)
+	s.kitRoutes(get)
 }
 
 // invalid turns what is wrong with a circuit into one sentence.

@@ -13,6 +13,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
+	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/core/strip"
 	"corriente/core/unit"
@@ -30,11 +31,11 @@ type draft struct {
 	s       *Service
 	j       *store.Job
 	c       *circuit.Circuit
-	repairs []RepairView
-	proof   *ProveView
+	repairs []record.RepairView
+	proof   *record.ProveView
 	now     *diagnose.Opinion
 	costs   map[uuid.UUID]store.Costs
-	terms   JobTerms
+	terms   record.JobTerms
 	set     Settings
 }
 
@@ -56,7 +57,7 @@ func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
 	if d.set, err = s.Settings(ctx); err != nil {
 		return nil, err
 	}
-	d.repairs = Repairs(j, d.set.Zone())
+	d.repairs = j.Record().Views(d.set.Zone())
 	for i := range d.repairs {
 		if id, err := uuid.Parse(d.repairs[i].ID); err == nil {
 			if c, ok := d.costs[id]; ok {
@@ -127,7 +128,7 @@ func (s *Service) Customer(ctx context.Context, j *store.Job) (*report.Paper, er
 	p.Foot = strings.TrimSpace(p.Foot + " " + "The machine's own manual and local rules come before this page.")
 	add := func(x report.Section) { p.Sections = append(p.Sections, x) }
 	add(report.Section{ID: "complaint", Head: "What was wrong", Lines: []report.Para{line(quoted(j.Complaint))}})
-	rs := slices.DeleteFunc(slices.Clone(d.repairs), func(r RepairView) bool { return r.Status == string(work.Changed) })
+	rs := slices.DeleteFunc(slices.Clone(d.repairs), func(r record.RepairView) bool { return r.Status == string(work.Changed) })
 	switch len(rs) {
 	case 0:
 		add(report.Section{ID: "found", Head: "What we found so far", Lines: []report.Para{styled(report.Strong, d.soFar())}})
@@ -170,7 +171,7 @@ func (d *draft) soFar() string {
 }
 
 // found is what a repair was for: as signed where it is, else as the verdict said.
-func found(r *RepairView) string {
+func found(r *record.RepairView) string {
 	switch {
 	case r.Found != "":
 		return r.Found
@@ -180,7 +181,7 @@ func found(r *RepairView) string {
 	return "Taken to be at fault: " + lower(r.Parts) + "." // stored before what was found was kept
 }
 
-func doneHead(r *RepairView) string {
+func doneHead(r *record.RepairView) string {
 	switch work.Status(r.Status) {
 	case work.Chosen:
 		return "What is to be done"
@@ -191,7 +192,7 @@ func doneHead(r *RepairView) string {
 }
 
 // told says what was chosen and done of one repair, and how it was proved.
-func (d *draft) told(r *RepairView) []report.Para {
+func (d *draft) told(r *record.RepairView) []report.Para {
 	var out []report.Para
 	switch {
 	case r.DoneAt != nil:
@@ -266,7 +267,7 @@ func (d *draft) checked(most int) *report.Section {
 	return &report.Section{ID: "checks", Head: head, Lines: []report.Para{}, Table: checkTable(cs, most), After: after}
 }
 
-func checkTable(cs []ProofCheck, most int) *report.Grid {
+func checkTable(cs []record.ProofCheck, most int) *report.Grid {
 	t := &report.Grid{Head: []string{"Checked", "Before", "After", "A good one, reckoned"}, Share: []float64{0.44, 0.16, 0.18, 0.22}, Rows: [][]string{}}
 	for i := range cs[:min(len(cs), most)] {
 		k := &cs[i]
@@ -286,7 +287,7 @@ func checkTable(cs []ProofCheck, most int) *report.Grid {
 }
 
 // cost is what it came to, repair by repair where there are several.
-func (d *draft) cost(rs []RepairView) *report.Section {
+func (d *draft) cost(rs []record.RepairView) *report.Section {
 	var out []report.Para
 	total, all := 0.0, len(rs) > 1
 	for i := range rs {
@@ -349,7 +350,7 @@ func (d *draft) besidesWork(ctx context.Context) (*report.Section, error) {
 }
 
 // watch is what the customer does well to keep an eye on.
-func (d *draft) watch(ctx context.Context, rs []RepairView) ([]report.Para, error) {
+func (d *draft) watch(ctx context.Context, rs []record.RepairView) ([]report.Para, error) {
 	var out []report.Para
 	point := func(s string) {
 		if l := styled(report.Point, sentence(s)); !slices.Contains(out, l) && len(out) < 6 {
@@ -399,9 +400,9 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 	if len(d.repairs) == 0 {
 		add(report.Section{ID: "found", Head: "Verdict", Lines: append([]report.Para{styled(report.Strong, d.soFar())}, d.restsOn(d.now)...)})
 	}
-	rs := j.Repairs()
+	rec := j.Record()
 	for i := range d.repairs {
-		op, err := s.before(ctx, j, rs, i)
+		op, err := s.before(ctx, j, rec, i)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -411,8 +412,8 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 			ls = append(ls, line("Another choice took its place before any work was done."))
 		}
 		ls = append(ls, d.told(r)...)
-		if r.Signed && rs[i].Decision >= 0 {
-			ls = append(ls, line("The verdict before it: "+j.Decisions[rs[i].Decision].Found))
+		if r.Signed && rec.Repairs[i].Decision >= 0 {
+			ls = append(ls, line("The verdict before it: "+j.Decisions[rec.Repairs[i].Decision].Found))
 		}
 		add(report.Section{ID: fmt.Sprintf("repair-%d", i+1), Head: fmt.Sprintf("Repair %d: %s", i+1, r.Parts), Lines: append(ls, d.restsOn(op)...)})
 	}
@@ -448,7 +449,7 @@ func (d *draft) restsOn(op *diagnose.Opinion) []report.Para {
 	for k := range op.Evidence {
 		if k < len(d.j.Case.Evidence) && op.Accused(k, *op.Verdict.Station) > 0.3 {
 			e := &d.j.Case.Evidence[k]
-			out = append(out, styled(report.Point, evidenceWords(d.c, e)+": "+said(d.c, e)))
+			out = append(out, styled(report.Point, record.EvidenceWords(d.c, e)+": "+record.Said(d.c, e)))
 		}
 	}
 	return out
@@ -473,11 +474,11 @@ func (d *draft) readings() *report.Grid {
 	}
 	for k := range d.j.Case.Evidence {
 		e := &d.j.Case.Evidence[k]
-		what := evidenceWords(d.c, e)
+		what := record.EvidenceWords(d.c, e)
 		if st := d.c.State(e.State); st != nil {
 			what += ", " + lower(st.Label)
 		}
-		value := said(d.c, e)
+		value := record.Said(d.c, e)
 		if u := e.Sigma(d.j.Case.Instruments); u > 0 && e.Measure != "" && !e.Reading.Over {
 			value += " ± " + unit.Format(2*u, e.Measure)
 		}
@@ -565,7 +566,11 @@ func (d *draft) record(ctx context.Context, p *report.Paper) ([]report.Photo, er
 			if len(photos) >= mostPhotos {
 				break
 			}
-			_, b, err := d.s.Store.Photo(ctx, id, false)
+			photo, err := uuid.Parse(id)
+			if err != nil {
+				return nil, err
+			}
+			_, b, err := d.s.Store.Photo(ctx, photo, false)
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return nil, err
 			}
@@ -599,7 +604,7 @@ func (s *Service) LabelOf(ctx context.Context, j *store.Job) (*report.Label, err
 		return nil, err
 	}
 	l := &report.Label{Workshop: nameOf(&set), Job: short(j.ID), Machine: j.Machine.Name, At: j.OpenedAt}
-	for _, r := range Repairs(j, set.Zone()) {
+	for _, r := range j.Record().Views(set.Zone()) {
 		switch {
 		case r.DoneAt != nil:
 			l.Done, l.At, l.By = append(l.Done, r.What), *r.DoneAt, r.DoneBy

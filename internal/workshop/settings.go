@@ -10,6 +10,7 @@ import (
 
 	"golang.org/x/text/currency"
 
+	"corriente/core/record"
 	"corriente/internal/store"
 )
 
@@ -57,16 +58,16 @@ func (x *Settings) Check() error {
 	x.Currency = strings.ToUpper(strings.TrimSpace(x.Currency))
 	x.TimeZone = strings.TrimSpace(x.TimeZone)
 	if x.Name == "" {
-		return refuse("the workshop needs a name: it stands on every paper")
+		return record.Refuse("the workshop needs a name: it stands on every paper")
 	}
 	if x.Currency != "" {
 		if _, err := currency.ParseISO(x.Currency); err != nil {
-			return refuse("%q is no currency: give three letters such as EUR, CHF or USD, or leave it empty", x.Currency)
+			return record.Refuse("%q is no currency: give three letters such as EUR, CHF or USD, or leave it empty", x.Currency)
 		}
 	}
 	if x.TimeZone != "" {
 		if _, err := time.LoadLocation(x.TimeZone); err != nil {
-			return refuse("%q is no time zone: give one such as Europe/Zurich, or leave it empty", x.TimeZone)
+			return record.Refuse("%q is no time zone: give one such as Europe/Zurich, or leave it empty", x.TimeZone)
 		}
 	}
 	return nil

@@ -33,8 +33,17 @@ vi.mock("../src/offline/keep", () => ({
   },
 }));
 vi.mock("../src/offline/core", () => ({
-  weigh: (text: string) =>
-    Promise.resolve({ shown: [], weighed: (JSON.parse(text) as { evidence: unknown[] }).evidence.length }),
+  // As many pieces of evidence as there were and are entered; a line without words is refused, as the core does.
+  carry: (kit: string, writes: Waiting[], q: { screen?: object; strip?: true }) => {
+    const had = (JSON.parse(kit) as { evidence: unknown[] }).evidence;
+    const more = writes.flatMap((w) => w.evidence ?? []);
+    const no = writes.filter((w) => w.line?.text === "").map((w) => [w.id, "write what came off"]);
+    return Promise.resolve({
+      refused: Object.fromEntries(no) as Record<string, string>,
+      screen: q.screen && { shown: [], evidence: [...had, ...more], weighed: had.length + more.length },
+      strip: q.strip && { items: writes.flatMap((w) => (w.line ? [w.line] : [])) },
+    });
+  },
 }));
 vi.mock("../src/api/client", () => ({
   Refused,
@@ -42,14 +51,24 @@ vi.mock("../src/api/client", () => ({
   api: {
     GET: () =>
       server.up ? Promise.resolve({ id: "j", revision: 9 }) : Promise.reject(new Refused(0, "gone")),
-    PATCH: () => Promise.resolve({ id: "j" }),
-    POST: (_: string, o: { body: { evidence?: { id: string }[] } }) => {
+    PATCH: (path: string) => {
+      if (!server.up) return Promise.reject(new Refused(0, "gone"));
+      server.order.push(path);
+      return Promise.resolve({ id: "j" });
+    },
+    PUT: (path: string) => {
+      if (!server.up) return Promise.reject(new Refused(0, "gone"));
+      server.order.push(path);
+      return Promise.resolve({ done: true, at: 1 });
+    },
+    POST: (path: string, o: { body: { evidence?: { id: string }[] } }) => {
       if (!server.up) return Promise.reject(new Refused(0, "gone"));
       if (server.status !== 200) return Promise.reject(new Refused(server.status, "no"));
       for (const e of o.body.evidence ?? []) {
         server.got.set(e.id, (server.got.get(e.id) ?? 0) + 1);
         server.order.push(e.id);
       }
+      if (!o.body.evidence) server.order.push(path);
       return Promise.resolve({ id: "j", revision: server.order.length });
     },
   },
@@ -71,7 +90,7 @@ describe("what is typed without a signal", () => {
     kept.set("j", {
       view: { id: "j", revision: 3, evidence: [], unreachable: [], acknowledged: [] },
       circuit: {},
-      text: JSON.stringify({ evidence: [{ id: "old" }] }),
+      kit: JSON.stringify({ evidence: [{ id: "old" }] }),
       at: 1,
     });
   });
@@ -148,6 +167,48 @@ describe("what is typed without a signal", () => {
     await sync.flush();
     expect(server.order).toEqual([]);
     expect(box).toHaveLength(1);
+  });
+
+  it("of every stage goes out in the order in which it was entered, a photo before the line it is on", async () => {
+    server.up = false;
+    const none = () => Promise.resolve();
+    await sync.write("j", reading("a"), "run");
+    const v = await sync.post("j", { line: { id: "l", text: "bolt" } }, () => sync.hereStrip("j"));
+    expect(v.items).toHaveLength(1);
+    await sync.sendPhoto("j", "p", new Blob(["x"]));
+    expect(sync.waitingPhoto("p")).toBeInstanceOf(Blob);
+    await sync.post("j", { change: { item: "l", photo: "p" } }, none);
+    await sync.post("j", { choice: { id: "d", option: "replace", price: 1, reason: "", by: "customer" } }, none);
+    await sync.post("j", { work: { id: "w", decision: "d" } }, none);
+    await sync.write("j", reading("b"), "run");
+    await sync.post("j", { tick: { tick: "clean", value: "yes" } }, none);
+    await sync.post("j", { sign: { id: "s", result: "passed", signed: "Jory" } }, none);
+    server.up = true;
+    await until(async () => {
+      await sync.flush();
+      expect(box).toHaveLength(0);
+    });
+    expect(server.order).toEqual([
+      "a",
+      "/api/jobs/{id}/strip",
+      "/api/photos/{id}/upload",
+      "/api/jobs/{id}/strip/{item}",
+      "/api/jobs/{id}/decisions",
+      "/api/jobs/{id}/repairs",
+      "b",
+      "/api/jobs/{id}/proof/ticks/{tick}",
+      "/api/jobs/{id}/proof",
+    ]);
+    expect(sync.waitingPhoto("p")).toBeUndefined();
+  });
+
+  it("is refused here where the server would refuse it, and does not wait", async () => {
+    server.up = false;
+    await sync.write("j", reading("a"), "run");
+    await expect(sync.post("j", { line: { id: "l", text: "" } }, () => sync.hereStrip("j"))).rejects.toThrow(
+      "Write what came off.",
+    );
+    expect(box.map((w) => w.evidence?.[0]?.id)).toEqual(["a"]);
   });
 
   it("lets only changes wait that say the same however often they are sent", () => {

@@ -26,6 +26,13 @@ export type PictureStation = S["PictureStation"];
 export type Preview = S["Preview"];
 export type Circuit = S["Circuit"];
 export type OptionsView = S["OptionsView"];
+export type Compare = S["Compare"];
+/** A current trace as it is kept with a job. */
+export type TraceIn = NonNullable<
+  paths["/api/jobs/{id}/traces"]["put"]["requestBody"]
+>["content"]["application/json"];
+export type JobTerms = S["JobTerms"];
+export type CalcView = S["CalcView"];
 export type Option = S["Option"];
 export type Part = S["Part"];
 export type ProveView = S["ProveView"];
@@ -35,6 +42,8 @@ export type Wishes = S["Wishes"];
 export type Paper = S["Paper"];
 export type AttemptView = S["AttemptView"];
 export type Move = S["Move"];
+/** One question of the drill. */
+export type Round = S["Round"];
 export type LogEntry = S["LogEntry"];
 export type Terms = S["Terms"];
 export type Figures = S["Figures"];
@@ -47,6 +56,25 @@ export type Calculator = S["Calculator"];
 export type ScheduleView = S["ScheduleView"];
 export type SettingsView = S["SettingsView"];
 export type Instrument = S["InstrumentView"];
+
+/** One thing that is entered into a job, in the form in which the core puts it there: one of its parts is there. */
+export interface Write {
+  at: string;
+  by: string;
+  evidence?: NewEvidence[];
+  strike?: { evidence: string; out: boolean };
+  patch?: JobChange;
+  line?: S["NewLine"];
+  change?: S["LineChange"] & { item: string };
+  note?: { id: string; text: string; detail?: unknown };
+  drop_note?: string;
+  tick?: { tick: string; value: string };
+  terms?: JobTerms;
+  choice?: S["DecideIn"];
+  work?: S["WorkIn"];
+  reword?: { repair: string; what: string };
+  sign?: S["ProofIn"];
+}
 
 /** A refusal, in the server's one clear sentence. */
 export class Refused extends Error {

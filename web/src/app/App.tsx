@@ -104,7 +104,8 @@ export function App() {
     if (!who || !name) return;
     const renew = (jobs: string[]) => {
       for (const id of jobs)
-        for (const of of ["job", "strip", "proof"]) void client.invalidateQueries({ queryKey: [of, id] });
+        for (const of of ["job", "strip", "proof", "terms", "compare"])
+          void client.invalidateQueries({ queryKey: [of, id] });
       void client.invalidateQueries({ queryKey: jobs.length ? ["board"] : undefined });
     };
     const unwatch = watch({ id: who, name }, renew, () => setExpired(true));

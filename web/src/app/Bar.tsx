@@ -1,6 +1,6 @@
 import { type ReactNode } from "react";
 import { Link } from "react-router";
-import { drop, useLink } from "../offline/sync";
+import { drop, useLink, useLost } from "../offline/sync";
 import { useApp } from "./context";
 
 /** The one row of navigation at the top of every view. */
@@ -19,14 +19,14 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
           <summary aria-label="You and settings">{me.name.slice(0, 1)}</summary>
           <div className="menu-body">
             <p>{me.name}</p>
-            <Link to="/logbook">Logbook</Link>
             <Link to="/training">Trainer</Link>
-            <Link to="/circuits">Circuits</Link>
-            <Link to="/codes">Blink codes</Link>
-            <Link to="/instruments">Meters</Link>
-            {mayManage && <Link to="/people">People</Link>}
-            {mayManage && <Link to="/settings">Settings</Link>}
-            <Link to="/you">You</Link>
+            <Page to="/logbook">Logbook</Page>
+            <Page to="/circuits">Circuits</Page>
+            <Page to="/codes">Blink codes</Page>
+            <Page to="/instruments">Meters</Page>
+            {mayManage && <Page to="/people">People</Page>}
+            {mayManage && <Page to="/settings">Settings</Page>}
+            <Page to="/you">You</Page>
             <button type="button" onClick={() => setMode(mode === "dark" ? "light" : "dark")}>
               {mode === "dark" ? "Light view" : "Dark view"}
             </button>
@@ -37,6 +37,17 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
         </details>
       </header>
     </>
+  );
+}
+
+/** The way to a page that needs the server: while that cannot be reached, the page is named and not opened. */
+function Page({ to, children }: { to: string; children: string }) {
+  return useLost() ? (
+    <span className="away" title="needs the connection">
+      {children} <small>needs the connection</small>
+    </span>
+  ) : (
+    <Link to={to}>{children}</Link>
   );
 }
 
@@ -51,7 +62,7 @@ function LinkState() {
     <div className="link-state" role="status">
       {lost && <b>No connection. </b>}
       {n > 0 && `${n} ${n === 1 ? "entry is" : "entries are"} kept here and sent when it is back. `}
-      {lost && n === 0 && "Jobs that were opened here can be read and added to. "}
+      {lost && n === 0 && "Jobs and exercises that were opened here can be gone on with. "}
       {refused.map((w) => (
         <span key={w.id}>
           Not taken by the server: {w.refused}{" "}

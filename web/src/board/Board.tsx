@@ -7,7 +7,7 @@ import { api, must, Refused, type Row } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { keepBoard, keptBoard } from "../offline/keep";
-import { reach } from "../offline/sync";
+import { reach, useLost } from "../offline/sync";
 import { age, day, lower, share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
@@ -41,6 +41,7 @@ function outcome(r: Row): string {
 
 export function Board() {
   const { mayWrite } = useApp();
+  const lost = useLost();
   const [all, setAll] = useState(false);
   const [find, setFind] = useState("");
   const [plan, setPlan] = useState<Row>();
@@ -105,7 +106,13 @@ export function Board() {
       <main className="page">
         <div className="tools">
           {mayWrite && (
-            <Button type="primary" size="large" onClick={() => void nav("/start")}>
+            <Button
+              type="primary"
+              size="large"
+              disabled={lost}
+              title={lost ? "A job can be started when the connection is back" : undefined}
+              onClick={() => void nav("/start")}
+            >
               Start a job <kbd>N</kbd>
             </Button>
           )}
@@ -126,7 +133,7 @@ export function Board() {
           </a>
           {mayWrite && (
             <>
-              <Button onClick={() => file.current?.click()} loading={bring.isPending}>
+              <Button disabled={lost} onClick={() => file.current?.click()} loading={bring.isPending}>
                 Import a case
               </Button>
               <input

@@ -4,6 +4,8 @@ import { useState } from "react";
 import { api, must, type Row, type ScheduleView } from "../api/client";
 import { moment } from "../shared/format";
 import { newId } from "../shared/id";
+import { Needs } from "../offline/Needs";
+import { useLost } from "../offline/sync";
 
 type Kind = Row["waits"][number]["kind"];
 
@@ -39,6 +41,7 @@ export function waitWords(w: { kind: string; note: string; until?: string }): st
 /** Where a job stands, who has it and what it waits for. */
 export function Schedule({ job, machine, onClose }: { job: string; machine: string; onClose: () => void }) {
   const client = useQueryClient();
+  const lost = useLost();
   const key = ["schedule", job];
   const path = { id: job };
   const q = useQuery({
@@ -78,8 +81,9 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
   const error = q.error ?? place.error ?? wait.error ?? end.error;
   return (
     <Modal open title={machine} onCancel={onClose} footer={null} className="schedule">
+      {!v && lost && <p className="away">This can be seen and changed when the connection is back.</p>}
       {v && (
-        <>
+        <Needs what="This can be changed">
           <h3>What does it wait for?</h3>
           {v.waits.length === 0 && !next && <p className="quiet">For nothing: it can be gone on with.</p>}
           <ul>
@@ -167,7 +171,7 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
               }
             />
           </div>
-        </>
+        </Needs>
       )}
       {error && (
         <p className="wrong" role="alert">

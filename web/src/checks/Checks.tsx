@@ -7,12 +7,14 @@ import { tells, minutes, share, upper } from "../shared/format";
 import { SymptomBar, useSymptom } from "../measure/Symptom";
 import { BlinkCounter, blinkEvidence, blinkStates } from "./BlinkCounter";
 import { Controller } from "../codes/Controller";
+import { useLost } from "../offline/sync";
 
 /** The technician's leaning: shown, and shifting the order. */
 export function Leaning() {
   const { job, state } = useJob();
   const { mayWrite } = useApp();
   const { change } = useWrites(job.id, state);
+  const lost = useLost();
   const at = job.known.leaning ?? 0;
   return (
     <span className="leaning" role="group" aria-label="Leaning">
@@ -26,7 +28,8 @@ export function Leaning() {
         <Button
           key={v}
           size="middle"
-          disabled={!mayWrite}
+          disabled={!mayWrite || lost}
+          title={lost ? "needs the connection" : undefined}
           type={Math.sign(at) === v ? "primary" : "default"}
           aria-pressed={Math.sign(at) === v}
           onClick={() => change.mutate({ known: { ...job.known, leaning: v } })}

@@ -8,6 +8,7 @@ import { Controller } from "../codes/Controller";
 import { stationOf, useJob, useWrites } from "../job/job";
 import { readsOf } from "../measure/own";
 import { lower, range } from "../shared/format";
+import { Needs } from "../offline/Needs";
 
 /** What is known of this very machine and of the means at hand. It shifts the priors, visibly. */
 export function Known() {
@@ -37,58 +38,60 @@ export function Known() {
   return (
     <section className="card known">
       <h2>What is known of this machine</h2>
-      <div className="known-grid">
-        <div>
-          {pick("What is new?", "new_parts", "new parts fail less")}
-          {pick("What was apart before?", "was_apart", "what somebody had their hands on")}
-          {pick("Known good parts on the shelf", "shelf", "for a swap test")}
-          <p className="leaning-line">
-            Leaning <Leaning />
-          </p>
-          {clampable && (
-            <Button
-              disabled={!mayWrite}
-              aria-pressed={noClamp}
-              type={noClamp ? "primary" : "default"}
-              onClick={() => set({ without: noClamp ? [] : ["current"] })}
-            >
-              {noClamp ? "✓ " : ""}No current clamp at hand
-            </Button>
-          )}{" "}
-          {circuit.stations.some((x) => x.kind === "motor") && (
-            <Button
-              disabled={!mayWrite}
-              aria-pressed={scope}
-              type={scope ? "primary" : "default"}
-              onClick={() => set({ with: scope ? [] : ["scope"] })}
-            >
-              {scope ? "✓ " : ""}A scope with a clamp is at hand
-            </Button>
-          )}
-          {(job.diagnosis.shifts ?? []).length > 0 && (
-            <>
-              <h3>What this shifts before any reading</h3>
-              <ul className="shifts">
-                {(job.diagnosis.shifts ?? []).slice(0, 6).map((s) => (
-                  <li key={s.station}>
-                    <b>{stationOf(circuit, s.station)?.label}</b>{" "}
-                    {s.factor >= 1
-                      ? `${s.factor.toFixed(1)} times likelier`
-                      : `${(1 / s.factor).toFixed(1)} times less likely`}
-                    <small>{s.why}</small>
-                  </li>
-                ))}
-              </ul>
-            </>
-          )}
+      <Needs what="This can be changed">
+        <div className="known-grid">
+          <div>
+            {pick("What is new?", "new_parts", "new parts fail less")}
+            {pick("What was apart before?", "was_apart", "what somebody had their hands on")}
+            {pick("Known good parts on the shelf", "shelf", "for a swap test")}
+            <p className="leaning-line">
+              Leaning <Leaning />
+            </p>
+            {clampable && (
+              <Button
+                disabled={!mayWrite}
+                aria-pressed={noClamp}
+                type={noClamp ? "primary" : "default"}
+                onClick={() => set({ without: noClamp ? [] : ["current"] })}
+              >
+                {noClamp ? "✓ " : ""}No current clamp at hand
+              </Button>
+            )}{" "}
+            {circuit.stations.some((x) => x.kind === "motor") && (
+              <Button
+                disabled={!mayWrite}
+                aria-pressed={scope}
+                type={scope ? "primary" : "default"}
+                onClick={() => set({ with: scope ? [] : ["scope"] })}
+              >
+                {scope ? "✓ " : ""}A scope with a clamp is at hand
+              </Button>
+            )}
+            {(job.diagnosis.shifts ?? []).length > 0 && (
+              <>
+                <h3>What this shifts before any reading</h3>
+                <ul className="shifts">
+                  {(job.diagnosis.shifts ?? []).slice(0, 6).map((s) => (
+                    <li key={s.station}>
+                      <b>{stationOf(circuit, s.station)?.label}</b>{" "}
+                      {s.factor >= 1
+                        ? `${s.factor.toFixed(1)} times likelier`
+                        : `${(1 / s.factor).toFixed(1)} times less likely`}
+                      <small>{s.why}</small>
+                    </li>
+                  ))}
+                </ul>
+              </>
+            )}
+          </div>
+          <Values />
         </div>
-        <Values />
-      </div>
-      {change.error && (
-        <p className="wrong" role="alert">
-          {change.error.message}
-        </p>
-      )}
+        {change.error && (
+          <p className="wrong" role="alert">
+            {change.error.message}
+          </p>
+        )}
+      </Needs>
     </section>
   );
 }

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, must, type RepairView } from "../api/client";
 import { useApp, useMoney } from "../app/context";
 import { useJob } from "../job/job";
+import { post, readKept } from "../offline/sync";
 
 type Kept = { parts: number; minutes: number; price: number; repair: string };
 
@@ -13,7 +14,10 @@ export function Costs() {
   const { mayWrite } = useApp();
   const kept = useQuery({
     queryKey: ["costs", job.id],
-    queryFn: () => must(api.GET("/api/jobs/{id}/costs", { params: { path: { id: job.id } } })),
+    queryFn: () =>
+      readKept<Kept[]>(`costs ${job.id}`, () =>
+        must(api.GET("/api/jobs/{id}/costs", { params: { path: { id: job.id } } })),
+      ),
   });
   const worked = job.work.filter((w) => w.status !== "changed" && w.option !== "leave");
   if (worked.length === 0 || !mayWrite) return null;
@@ -32,20 +36,19 @@ function Of({ r, now, named }: { r: RepairView; now?: Kept; named: boolean }) {
   const { job } = useJob();
   const client = useQueryClient();
   const [v, setV] = useState<{ parts?: number; minutes?: number; price?: number }>({});
+  const entered: Kept = {
+    repair: r.id,
+    parts: v.parts ?? now?.parts ?? 0,
+    minutes: v.minutes ?? now?.minutes ?? 0,
+    price: v.price ?? now?.price ?? 0,
+  };
   const put = useMutation({
-    mutationFn: () =>
-      must(
-        api.PUT("/api/jobs/{id}/costs/{repair}", {
-          params: { path: { id: job.id, repair: r.id } },
-          body: {
-            parts: v.parts ?? now?.parts ?? 0,
-            minutes: v.minutes ?? now?.minutes ?? 0,
-            price: v.price ?? now?.price ?? 0,
-          },
-        }),
-      ),
+    mutationFn: () => post(job.id, { costs: entered }, () => Promise.resolve(entered)),
     onSuccess: () => {
-      void client.invalidateQueries({ queryKey: ["costs", job.id] });
+      client.setQueryData<Kept[]>(["costs", job.id], (old) => [
+        ...(old ?? []).filter((c) => c.repair !== r.id),
+        entered,
+      ]);
       void client.invalidateQueries({ queryKey: ["paper", job.id] });
     },
   });

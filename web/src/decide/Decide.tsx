@@ -1,11 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
-import { api, must, type OptionsView } from "../api/client";
+import type { OptionsView } from "../api/client";
 import { useApp } from "../app/context";
 import { useJob } from "../job/job";
 import { RepairList } from "../job/RepairList";
 import { settled, toDo } from "../job/repairs";
+import { compare } from "../offline/sync";
 import { lower, share } from "../shared/format";
 import { useRested } from "../shared/hooks";
 import { Costs } from "./Costs";
@@ -85,8 +86,7 @@ function Options() {
   const asked = useRested(wanted, 200);
   const cmp = useQuery({
     queryKey: ["compare", job.id, job.revision, asked],
-    queryFn: () =>
-      must(api.POST("/api/jobs/{id}/compare", { params: { path: { id: job.id } }, body: asked })),
+    queryFn: () => compare(job.id, asked),
     placeholderData: keepPreviousData,
     enabled: ready,
   });

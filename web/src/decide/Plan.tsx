@@ -2,9 +2,10 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, InputNumber, Radio } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, must, type Figures, type Option, type Terms, type Wishes } from "../api/client";
+import type { Figures, Option, Terms, Wishes } from "../api/client";
 import { useMoney } from "../app/context";
 import { useJob } from "../job/job";
+import { write } from "../offline/sync";
 import { lower, share } from "../shared/format";
 import { newId } from "../shared/id";
 import { PartsFor } from "./PartsFor";
@@ -240,10 +241,10 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
   const cost = Math.round((o.parts + o.labour) * 100) / 100;
   const decide = useMutation({
     mutationFn: () =>
-      must(
-        api.POST("/api/jobs/{id}/decisions", {
-          params: { path: { id: job.id }, query: { state } },
-          body: {
+      write(
+        job.id,
+        {
+          choice: {
             id,
             option: o.id,
             stations: basis.stations,
@@ -256,7 +257,8 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
             wishes: basis.wishes,
             with: basis.figures,
           },
-        }),
+        },
+        state,
       ),
     onSuccess: (j) => {
       client.setQueryData(["job", job.id, state], j);

@@ -2,8 +2,9 @@
 // to the job, kept with it.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, must, type Figures, type Terms, type Wishes } from "../api/client";
+import type { Figures, Terms, Wishes } from "../api/client";
 import { useApp } from "../app/context";
+import { post, readTerms } from "../offline/sync";
 import { useRested } from "../shared/hooks";
 
 const usual: Terms = { hour_rate: 58, loss_per_day: 25, years: 4, comeback: 60, postage: 8 };
@@ -45,14 +46,13 @@ export function useJobTerms(id: string, mayWrite: boolean) {
   const client = useQueryClient();
   const q = useQuery({
     queryKey: ["terms", id],
-    queryFn: () => must(api.GET("/api/jobs/{id}/terms", { params: { path: { id } } })),
+    queryFn: () => readTerms(id),
     staleTime: Infinity,
   });
   const [typed, setTyped] = useState<{ wishes: Wishes; with: Record<string, Figures> }>();
   const now = typed ?? q.data ?? { wishes: {}, with: {} };
   const keep = useMutation({
-    mutationFn: (body: typeof now) =>
-      must(api.PUT("/api/jobs/{id}/terms", { params: { path: { id } }, body })),
+    mutationFn: (terms: typeof now) => post(id, { terms }, () => Promise.resolve(terms)),
     onSuccess: (v) => client.setQueryData(["terms", id], v),
   });
   const rested = useRested(typed, 500);

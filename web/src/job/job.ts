@@ -97,17 +97,11 @@ export function useWrites(id: string, state: string, quick = false) {
   });
   const repair = useMutation({
     mutationFn: (v: { id: string; station?: string; decision?: string; what: string }) =>
-      must(api.POST("/api/jobs/{id}/repairs", { params: { path: { id }, query: { state } }, body: v })),
+      write(id, { work: v }, state),
     onSuccess: (j) => done(j, state),
   });
   const reword = useMutation({
-    mutationFn: (v: { repair: string; what: string }) =>
-      must(
-        api.PUT("/api/jobs/{id}/repairs/{repair}", {
-          params: { path: { id, repair: v.repair }, query: { state } },
-          body: { what: v.what },
-        }),
-      ),
+    mutationFn: (v: { repair: string; what: string }) => write(id, { reword: v }, state),
     onSuccess: (j) => done(j, state),
   });
   return { enter, strike, change, repair, reword };

@@ -6,6 +6,8 @@ import { useApp } from "../app/context";
 import { useJob } from "../job/job";
 import { newId } from "../shared/id";
 import { upload } from "../shared/photo";
+import { Needs } from "../offline/Needs";
+import { useLost } from "../offline/sync";
 
 const fields: [keyof Mark, string, string][] = [
   ["colour", "Wire colour", "brown/white"],
@@ -19,6 +21,7 @@ const fields: [keyof Mark, string, string][] = [
 export function Marks({ at, label }: { at: string; label: string }) {
   const { job } = useJob();
   const { mayWrite } = useApp();
+  const lost = useLost();
   const client = useQueryClient();
   const mark: Mark = job.marks[at] ?? {};
   const [edit, setEdit] = useState<Mark | null>(null);
@@ -56,47 +59,55 @@ export function Marks({ at, label }: { at: string; label: string }) {
             ? known.map(([k, l]) => `${l.toLowerCase()} ${String(mark[k])}`).join(", ")
             : "Nothing from the wiring diagram yet."}{" "}
           {mayWrite && (
-            <button type="button" className="link" onClick={() => setEdit(mark)}>
+            <button
+              type="button"
+              className="link"
+              disabled={lost}
+              title={lost ? "needs the connection" : undefined}
+              onClick={() => setEdit(mark)}
+            >
               {known.length > 0 ? "change" : "enter"}
             </button>
           )}
         </p>
       )}
       {edit && (
-        <form
-          onSubmit={(e) => {
-            e.preventDefault();
-            save.mutate(edit);
-          }}
-        >
-          {fields.map(([k, l, hint]) => (
-            <label key={k}>
-              {l}
-              <Input
-                placeholder={hint}
-                value={(edit[k] as string | undefined) ?? ""}
-                onChange={(e) => setEdit({ ...edit, [k]: e.target.value })}
-              />
-            </label>
-          ))}
-          <Button type="primary" htmlType="submit" loading={save.isPending}>
-            Keep for every {job.machine.kind || "machine like this"}
-          </Button>
-          <Button onClick={() => file.current?.click()} loading={photo.isPending}>
-            {mark.photo ? "Another photo" : "Photo of the diagram"}
-          </Button>
-          <input
-            ref={file}
-            type="file"
-            accept="image/jpeg,image/png"
-            hidden
-            onChange={(e) => {
-              const f = e.target.files?.[0];
-              e.target.value = "";
-              if (f) photo.mutate(f);
+        <Needs what="It can be kept">
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              save.mutate(edit);
             }}
-          />
-        </form>
+          >
+            {fields.map(([k, l, hint]) => (
+              <label key={k}>
+                {l}
+                <Input
+                  placeholder={hint}
+                  value={(edit[k] as string | undefined) ?? ""}
+                  onChange={(e) => setEdit({ ...edit, [k]: e.target.value })}
+                />
+              </label>
+            ))}
+            <Button type="primary" htmlType="submit" loading={save.isPending}>
+              Keep for every {job.machine.kind || "machine like this"}
+            </Button>
+            <Button onClick={() => file.current?.click()} loading={photo.isPending}>
+              {mark.photo ? "Another photo" : "Photo of the diagram"}
+            </Button>
+            <input
+              ref={file}
+              type="file"
+              accept="image/jpeg,image/png"
+              hidden
+              onChange={(e) => {
+                const f = e.target.files?.[0];
+                e.target.value = "";
+                if (f) photo.mutate(f);
+              }}
+            />
+          </form>
+        </Needs>
       )}
       {mark.photo && (
         <button

@@ -2,6 +2,7 @@ import { memo, useState } from "react";
 import { useApp } from "../app/context";
 import { answer, stateOf, subject, useJob, type useWrites } from "../job/job";
 import { share } from "../shared/format";
+import { useLost } from "../offline/sync";
 
 /** The suspects, and the readings behind them. */
 export const Side = memo(function Side({
@@ -108,6 +109,7 @@ function Readings({
   problem?: string;
 }) {
   const { job, circuit, then, setThen } = useJob();
+  const lost = useLost();
   const { mayWrite, me } = useApp();
   if (job.evidence.length === 0)
     return <p className="empty">Nothing taken yet. The card on the left says where to begin.</p>;
@@ -127,7 +129,7 @@ function Readings({
                   {e.by && e.by !== me.name && <small className="by">by {e.by}</small>}
                 </span>
                 <b>{answer(circuit, e)}</b>
-                {then === undefined && job.evidence.length > 1 && (
+                {then === undefined && !lost && job.evidence.length > 1 && (
                   <button
                     type="button"
                     className="link"

@@ -1,12 +1,43 @@
 // The page's side of the worker that holds the core.
-import type { Job, Preview } from "../api/client";
+import type {
+  CalcView,
+  Compare,
+  Job,
+  NewEvidence,
+  OptionsView,
+  Preview,
+  ProveView,
+  StripView,
+} from "../api/client";
 import wasmUrl from "./core.wasm?url";
 import type { Ask, Told } from "./worker";
 
-/** What the core computes of a job, as the server's answer has it. */
-export type Screen = Pick<Job, "diagnosis" | "suspects" | "picture" | "looks" | "stage" | "thinking"> & {
-  shown: string[];
-};
+/** What is asked of a job that is kept here: exactly one of these. */
+export interface Question {
+  screen?: { state: string; glance: boolean };
+  strip?: true;
+  proof?: true;
+  compare?: Compare;
+  calc?: { calculator: string; inputs: Record<string, string>; part: string };
+}
+
+/** The core's answer, and which of the writes it would not take, with the reason. */
+export interface Carried {
+  screen?: Pick<Job, "diagnosis" | "suspects" | "picture" | "looks" | "stage" | "thinking"> &
+    Pick<
+      Job,
+      "complaint" | "when" | "history" | "acknowledged" | "unreachable" | "repairs" | "work" | "proved"
+    > & {
+      shown: string[];
+      evidence: NewEvidence[];
+      closed_at?: string;
+    };
+  strip?: StripView;
+  proof?: ProveView;
+  options?: OptionsView;
+  calc?: CalcView;
+  refused: Record<string, string>;
+}
 
 let worker: Worker | null = null;
 let count = 0;
@@ -35,8 +66,8 @@ function ask<T>(a: Omit<Ask, "id">): Promise<T> {
   });
 }
 
-/** Fetches the core into the browser's cache and prepares it for a case, so that it is there when the connection is not. */
-export async function warm(text: string, state: string) {
+/** Fetches the core into the browser's cache and prepares it for a job, so that it is there when the connection is not. */
+export async function warm(kit: string, state: string) {
   if ("caches" in window) {
     const c = await caches.open("core");
     if (!(await c.match(wasmUrl))) {
@@ -44,10 +75,12 @@ export async function warm(text: string, state: string) {
       await c.add(wasmUrl);
     }
   }
-  await weigh(text, state, false);
+  await carry(kit, [], { screen: { state, glance: false } });
 }
 
-/** A glance leaves what to do next for later. */
-export const weigh = (text: string, state: string, glance: boolean) =>
-  ask<Screen>({ weigh: { text, state, glance } });
+/** Asks about a job that is kept here, with what waits to be sent put to it in its order. */
+export const carry = (kit: string, writes: object[], q: Question) =>
+  ask<Carried>({ carry: { kit, writes: JSON.stringify(writes), ask: JSON.stringify(q) } });
+/** Asks the trainer that is in the core. */
+export const train = <T>(kit: object) => ask<T>({ train: JSON.stringify(kit) });
 export const preview = (reading: object) => ask<Preview>({ preview: JSON.stringify(reading) });

@@ -1,27 +1,42 @@
 // What the browser keeps: the jobs that were opened, and what was entered but has not reached the server yet.
-import { createStore, del, entries, get, set, update } from "idb-keyval";
-import type { JobChange, Job, Me, NewEvidence, Row } from "../api/client";
+import { clear, createStore, del, entries, get, set, update } from "idb-keyval";
+import type { Job, Me, Move, Row, TraceIn, Write } from "../api/client";
 import type { JobCircuit } from "../job/job";
 
 const jobs = createStore("corriente-jobs", "jobs");
 const misc = createStore("corriente-misc", "misc");
+const reads = createStore("corriente-reads", "reads");
 
-/** A job as it was last read, with its case file for the core. */
+/** A job as it was last read, with all that the core needs to go on with it. */
 export interface KeptJob {
   view: Job;
   circuit: JobCircuit;
-  text: string;
+  /** Its kit, as the server wrote it. */
+  kit: string;
   at: number;
 }
 
-/** One write on its way: its id makes it harmless to send twice. */
-export interface Waiting {
+/**
+ * One write on its way: its id makes it harmless to send twice. What the core knows how to put to a job stands in the
+ * core's own form; a photo and the trainer's moves are for the server alone.
+ */
+export interface Waiting extends Write {
   id: string;
   job: string;
   user: string;
-  evidence?: NewEvidence[];
-  strike?: { evidence: string; out: boolean };
-  patch?: JobChange;
+  photo?: { id: string; file: Blob };
+  attempt?: {
+    id: string;
+    exercise?: string;
+    circuit?: string;
+    seed?: number;
+    count?: number;
+    sometimes?: boolean;
+  };
+  move?: { attempt: string; n: number; move: Move };
+  drilled?: { kind: string; circuit: string; right: boolean };
+  trace?: TraceIn;
+  costs?: { repair: string; parts: number; minutes: number; price: number };
   refused?: string;
 }
 
@@ -42,9 +57,14 @@ export const keepMe = (me: Me) => set("me", me, misc);
 export const keptBoard = (all: boolean) => get<Row[]>(`board ${all}`, misc);
 export const keepBoard = (all: boolean, rows: Row[]) => set(`board ${all}`, rows, misc);
 
+/** What the server last said to a question, for when it cannot be asked. */
+export const keepRead = (what: string, v: unknown) => set(what, v, reads);
+export const keptRead = <T>(what: string) => get<T>(what, reads);
+
 export async function forgetAll() {
-  for (const [id] of await entries(jobs)) await del(id, jobs);
+  await Promise.all([clear(jobs), clear(reads)]);
   for (const k of ["me", "board true", "board false"]) await del(k, misc);
+  if ("caches" in window) await caches.delete("photos");
 }
 
 const key = "outbox";

@@ -8,13 +8,15 @@ interface GoRuntime {
 }
 declare const self: DedicatedWorkerGlobalScope & {
   Go: new () => GoRuntime;
-  corrienteWeigh?: (caseText: string, state: string, glance: boolean) => string;
+  corrienteCarry?: (kit: string, writes: string, ask: string) => string;
+  corrienteTrain?: (kit: string) => string;
   corrientePreview?: (reading: string) => string;
 };
 
 export interface Ask {
   id: number;
-  weigh?: { text: string; state: string; glance: boolean };
+  carry?: { kit: string; writes: string; ask: string };
+  train?: string;
   preview?: string;
 }
 export interface Told {
@@ -31,14 +33,13 @@ const started = (async () => {
 })();
 
 self.onmessage = (ev: MessageEvent<Ask>) => {
-  const { id, weigh, preview } = ev.data;
+  const { id, carry, train, preview } = ev.data;
   started
     .then(() => {
-      const text = weigh
-        ? self.corrienteWeigh!(weigh.text, weigh.state, weigh.glance)
-        : preview !== undefined
-          ? self.corrientePreview!(preview)
-          : '{"ok":true}';
+      let text = '{"ok":true}';
+      if (carry) text = self.corrienteCarry!(carry.kit, carry.writes, carry.ask);
+      else if (train !== undefined) text = self.corrienteTrain!(train);
+      else if (preview !== undefined) text = self.corrientePreview!(preview);
       self.postMessage({ id, ...(JSON.parse(text) as object) } satisfies Told);
     })
     .catch((e: unknown) => self.postMessage({ id, error: String(e) } satisfies Told));

@@ -6,6 +6,7 @@ import { api, must, type ProveView } from "../api/client";
 import { useApp } from "../app/context";
 import { evidence, observationOf, useJob, useWrites } from "../job/job";
 import { RepairList } from "../job/RepairList";
+import { calculate, hereProof, post, readProof, useLost } from "../offline/sync";
 import { age, lower } from "../shared/format";
 import { newId } from "../shared/id";
 
@@ -16,21 +17,16 @@ export default function Prove() {
   const { job } = useJob();
   const { me, mayWrite } = useApp();
   const client = useQueryClient();
+  const lost = useLost();
   const path = { id: job.id };
   const q = useQuery({
     queryKey: ["proof", job.id, job.revision],
-    queryFn: () => must(api.GET("/api/jobs/{id}/proof", { params: { path } })),
+    queryFn: () => readProof(job.id),
     placeholderData: (prev: ProveView | undefined) => prev,
   });
   const put = (v: ProveView) => client.setQueryData(["proof", job.id, job.revision], v);
   const tick = useMutation({
-    mutationFn: (t: { tick: string; value: string }) =>
-      must(
-        api.PUT("/api/jobs/{id}/proof/ticks/{tick}", {
-          params: { path: { id: job.id, tick: t.tick } },
-          body: { value: t.value },
-        }),
-      ),
+    mutationFn: (tick: { tick: string; value: string }) => post(job.id, { tick }, () => hereProof(job.id)),
     onSuccess: put,
   });
   const [signed, setSigned] = useState(me.name.replace(/ \(.*\)$/, ""));
@@ -40,12 +36,7 @@ export default function Prove() {
   const [id, setId] = useState(newId);
   const sign = useMutation({
     mutationFn: (result: "passed" | "remark" | "failed") =>
-      must(
-        api.POST("/api/jobs/{id}/proof", {
-          params: { path },
-          body: { id, result, remark, signed, counter, was },
-        }),
-      ),
+      post(job.id, { sign: { id, result, remark, signed, counter, was } }, () => hereProof(job.id)),
     onSuccess: (v) => {
       setId(newId());
       setRemark("");
@@ -94,8 +85,14 @@ export default function Prove() {
       {v.excluded !== undefined && mayWrite && (
         <p>
           <label className="plain">
-            <input type="checkbox" checked={v.excluded} onChange={(e) => exclude.mutate(e.target.checked)} />{" "}
+            <input
+              type="checkbox"
+              disabled={lost}
+              checked={v.excluded}
+              onChange={(e) => exclude.mutate(e.target.checked)}
+            />{" "}
             Leave this job out of what is learned
+            {lost && <small className="quiet"> (needs the connection)</small>}
           </label>
         </p>
       )}
@@ -315,12 +312,7 @@ function Genset({ job, onTake }: { job: string; onTake: (value: string) => void 
     mutationFn: () => {
       const { nominal, no_load, full_load, volts } = x;
       const inputs = { nominal, no_load, full_load, volts };
-      return must(
-        api.POST("/api/calculators/{calculator}", {
-          params: { path: { calculator: "genset" } },
-          body: { inputs, job },
-        }),
-      );
+      return calculate(job, "genset", inputs);
     },
     onSuccess: (r) => {
       const droop = r.lines.find((l) => l.label === "Droop")?.text ?? "";

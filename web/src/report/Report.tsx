@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, must, type Paper } from "../api/client";
 import { day } from "../shared/format";
 import { useJob } from "../job/job";
+import { readKept, useLost } from "../offline/sync";
 
 const sheets = [
   [
@@ -22,15 +23,24 @@ const sheets = [
 /** The papers of a job, to look at, print and send. */
 export default function Report() {
   const { job } = useJob();
+  const lost = useLost();
   const paper = useQuery({
     queryKey: ["paper", job.id, job.revision],
-    queryFn: () => must(api.GET("/api/jobs/{id}/paper", { params: { path: { id: job.id } } })),
+    queryFn: () =>
+      readKept(`paper ${job.id}`, () =>
+        must(api.GET("/api/jobs/{id}/paper", { params: { path: { id: job.id } } })),
+      ),
   });
   const exercise = useMutation({
     mutationFn: () => must(api.POST("/api/jobs/{id}/exercise", { params: { path: { id: job.id } } })),
   });
   return (
     <main className="page report">
+      {lost && (
+        <p className="away">
+          The papers are made by the workshop&rsquo;s server: they can be opened when the connection is back.
+        </p>
+      )}
       <div className="sheets">
         {sheets.map(([id, label, what]) => (
           <section key={id} className="card">
@@ -40,6 +50,7 @@ export default function Report() {
               <Button
                 type={id === "customer" ? "primary" : "default"}
                 size="large"
+                disabled={lost}
                 href={`/api/jobs/${job.id}/report/${id}`}
                 target="_blank"
               >
@@ -51,7 +62,7 @@ export default function Report() {
       </div>
       {job.proved && (
         <p>
-          <Button loading={exercise.isPending} onClick={() => exercise.mutate()}>
+          <Button loading={exercise.isPending} disabled={lost} onClick={() => exercise.mutate()}>
             Make an exercise of this job
           </Button>{" "}
           {exercise.isSuccess && "✓ It stands in the trainer, under “From our own workshop”."}

@@ -8,6 +8,7 @@ import { moment, share } from "../shared/format";
 import { FreeText } from "../shared/FreeText";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
+import { Needs } from "../offline/Needs";
 
 /** Opening a job: the complaint in plain words finds the circuit; one touch on a circuit is enough. */
 export default function Start() {
@@ -59,132 +60,134 @@ export default function Start() {
         <span className="bar-title">Start a job</span>
       </Bar>
       <main className="page columns start">
-        <section className="card">
-          <label htmlFor="complaint">What does it do, or not do?</label>
-          <Input.TextArea
-            id="complaint"
-            autoFocus
-            autoSize={{ minRows: 2, maxRows: 6 }}
-            maxLength={2000}
-            placeholder="In the customer's words: the heater fan is dead, only clicks, slower every morning …"
-            value={complaint}
-            onChange={(e) => setComplaint(e.target.value)}
-          />
-          {(advice.data?.heard ?? []).length > 0 && (
-            <p className="heard" role="status">
-              Understood:{" "}
-              {advice.data!.heard.map((h) => (
-                <span key={h.id} className="tag">
-                  {h.says}
-                </span>
-              ))}
-            </p>
-          )}
-          {(advice.data?.ask ?? []).map((q) => (
-            <fieldset key={q.id} className="ask">
-              <legend>{q.text}</legend>
-              {q.answers.map((a) => (
-                <Button key={a.id} onClick={() => setAnswers({ ...answers, [q.id]: a.id })}>
-                  {a.label}
+        <Needs what="A job can be started">
+          <section className="card">
+            <label htmlFor="complaint">What does it do, or not do?</label>
+            <Input.TextArea
+              id="complaint"
+              autoFocus
+              autoSize={{ minRows: 2, maxRows: 6 }}
+              maxLength={2000}
+              placeholder="In the customer's words: the heater fan is dead, only clicks, slower every morning …"
+              value={complaint}
+              onChange={(e) => setComplaint(e.target.value)}
+            />
+            {(advice.data?.heard ?? []).length > 0 && (
+              <p className="heard" role="status">
+                Understood:{" "}
+                {advice.data!.heard.map((h) => (
+                  <span key={h.id} className="tag">
+                    {h.says}
+                  </span>
+                ))}
+              </p>
+            )}
+            {(advice.data?.ask ?? []).map((q) => (
+              <fieldset key={q.id} className="ask">
+                <legend>{q.text}</legend>
+                {q.answers.map((a) => (
+                  <Button key={a.id} onClick={() => setAnswers({ ...answers, [q.id]: a.id })}>
+                    {a.label}
+                  </Button>
+                ))}
+              </fieldset>
+            ))}
+            {Object.keys(answers).length > 0 && (
+              <p>
+                <button type="button" className="link" onClick={() => setAnswers({})}>
+                  Ask me again
+                </button>
+              </p>
+            )}
+            <label htmlFor="machine">Which machine? (may follow later)</label>
+            <FreeText
+              id="machine"
+              value={machine}
+              onChange={setMachine}
+              placeholder="Type its name, or a new one"
+              options={(machines.data ?? []).map((m) => ({ value: m.name, label: `${m.name} · ${m.place}` }))}
+              showSearch={{
+                filterOption: (t, o) => String(o?.value).toLowerCase().includes(t.toLowerCase()),
+              }}
+            />
+            {machine.trim() !== "" && !known && (
+              <>
+                <label htmlFor="kind">A new machine. What type is it?</label>
+                <FreeText
+                  id="kind"
+                  value={kind}
+                  onChange={setKind}
+                  placeholder="van, tractor, boat: wire colours are kept by type"
+                  options={[...new Set((machines.data ?? []).map((m) => m.kind))]
+                    .filter(Boolean)
+                    .map((k) => ({ value: k }))}
+                />
+                <label htmlFor="built">
+                  Built in (if you know it: old machines fail otherwise than new ones)
+                </label>
+                <InputNumber
+                  id="built"
+                  min={1900}
+                  max={new Date().getFullYear() + 1}
+                  controls={false}
+                  placeholder="year"
+                  value={built}
+                  onChange={(x) => setBuilt(typeof x === "number" ? Math.round(x) : undefined)}
+                />
+              </>
+            )}
+          </section>
+          <section className="card">
+            <h2>{said ? "Touch the circuit that fits" : "Or touch a circuit at once"}</h2>
+            {said &&
+              fits.map((f, i) => (
+                <Button
+                  key={f.circuit}
+                  className="circuit"
+                  size="large"
+                  block
+                  type={i === 0 ? "primary" : "default"}
+                  loading={open.isPending && open.variables === f.circuit}
+                  onClick={() => open.mutate(f.circuit)}
+                >
+                  <span>
+                    <b>
+                      {f.title}
+                      <i> {share(f.share)}</i>
+                    </b>
+                    <small>{f.why}</small>
+                  </span>
                 </Button>
               ))}
-            </fieldset>
-          ))}
-          {Object.keys(answers).length > 0 && (
-            <p>
-              <button type="button" className="link" onClick={() => setAnswers({})}>
-                Ask me again
+            {rest
+              .filter((c) => !said || !fits.some((f) => f.circuit === c.id))
+              .map((c) => (
+                <Button
+                  key={c.id}
+                  className="circuit slim"
+                  block
+                  loading={open.isPending && open.variables === c.id}
+                  onClick={() => open.mutate(c.id)}
+                  title={c.about}
+                >
+                  <span>
+                    <b>{c.title}</b>
+                    <small>{(c.asks?.machine ?? []).slice(0, 4).join(", ")}</small>
+                  </span>
+                </Button>
+              ))}
+            {said && !all && (
+              <button type="button" className="link" onClick={() => setAll(true)}>
+                Another circuit
               </button>
-            </p>
-          )}
-          <label htmlFor="machine">Which machine? (may follow later)</label>
-          <FreeText
-            id="machine"
-            value={machine}
-            onChange={setMachine}
-            placeholder="Type its name, or a new one"
-            options={(machines.data ?? []).map((m) => ({ value: m.name, label: `${m.name} · ${m.place}` }))}
-            showSearch={{
-              filterOption: (t, o) => String(o?.value).toLowerCase().includes(t.toLowerCase()),
-            }}
-          />
-          {machine.trim() !== "" && !known && (
-            <>
-              <label htmlFor="kind">A new machine. What type is it?</label>
-              <FreeText
-                id="kind"
-                value={kind}
-                onChange={setKind}
-                placeholder="van, tractor, boat: wire colours are kept by type"
-                options={[...new Set((machines.data ?? []).map((m) => m.kind))]
-                  .filter(Boolean)
-                  .map((k) => ({ value: k }))}
-              />
-              <label htmlFor="built">
-                Built in (if you know it: old machines fail otherwise than new ones)
-              </label>
-              <InputNumber
-                id="built"
-                min={1900}
-                max={new Date().getFullYear() + 1}
-                controls={false}
-                placeholder="year"
-                value={built}
-                onChange={(x) => setBuilt(typeof x === "number" ? Math.round(x) : undefined)}
-              />
-            </>
-          )}
-        </section>
-        <section className="card">
-          <h2>{said ? "Touch the circuit that fits" : "Or touch a circuit at once"}</h2>
-          {said &&
-            fits.map((f, i) => (
-              <Button
-                key={f.circuit}
-                className="circuit"
-                size="large"
-                block
-                type={i === 0 ? "primary" : "default"}
-                loading={open.isPending && open.variables === f.circuit}
-                onClick={() => open.mutate(f.circuit)}
-              >
-                <span>
-                  <b>
-                    {f.title}
-                    <i> {share(f.share)}</i>
-                  </b>
-                  <small>{f.why}</small>
-                </span>
-              </Button>
-            ))}
-          {rest
-            .filter((c) => !said || !fits.some((f) => f.circuit === c.id))
-            .map((c) => (
-              <Button
-                key={c.id}
-                className="circuit slim"
-                block
-                loading={open.isPending && open.variables === c.id}
-                onClick={() => open.mutate(c.id)}
-                title={c.about}
-              >
-                <span>
-                  <b>{c.title}</b>
-                  <small>{(c.asks?.machine ?? []).slice(0, 4).join(", ")}</small>
-                </span>
-              </Button>
-            ))}
-          {said && !all && (
-            <button type="button" className="link" onClick={() => setAll(true)}>
-              Another circuit
-            </button>
-          )}
-          {(open.error ?? circuits.error ?? advice.error) && (
-            <p className="wrong" role="alert">
-              {(open.error ?? circuits.error ?? advice.error)?.message}
-            </p>
-          )}
-        </section>
+            )}
+            {(open.error ?? circuits.error ?? advice.error) && (
+              <p className="wrong" role="alert">
+                {(open.error ?? circuits.error ?? advice.error)?.message}
+              </p>
+            )}
+          </section>
+        </Needs>
       </main>
     </>
   );

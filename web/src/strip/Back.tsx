@@ -107,7 +107,7 @@ export default function Back() {
                     </span>
                   )}
                 </div>
-                <Photos ids={it.photos} label={e.what || e.text} />
+                <Photos job={job.id} ids={it.photos} label={e.what || e.text} />
                 {mayWrite && !on && why?.id !== it.id && (
                   <button
                     type="button"

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, must, type Calculator } from "../api/client";
 import { useApp } from "../app/context";
 import { evidence, useJob, useWrites } from "../job/job";
+import { calculate, readKept } from "../offline/sync";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { Ring } from "../trace/Ring";
@@ -14,7 +15,7 @@ export function Bench({ job, strip }: { job: string; strip: ReturnType<typeof us
   const [id, setId] = useState<string>();
   const all = useQuery({
     queryKey: ["calculators"],
-    queryFn: () => must(api.GET("/api/calculators")),
+    queryFn: () => readKept("calculators", () => must(api.GET("/api/calculators"))),
     staleTime: Infinity,
   });
   const groups = [...new Set((all.data ?? []).map((c) => c.group))];
@@ -93,13 +94,7 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
   const ready = calc.inputs.every((i) => i.optional || i.default || (given[i.id] ?? "").trim());
   const q = useQuery({
     queryKey: ["calc", calc.id, given, about ? part : "", job],
-    queryFn: () =>
-      must(
-        api.POST("/api/calculators/{calculator}", {
-          params: { path: { calculator: calc.id } },
-          body: { inputs: given, job, part: about ? part : "" },
-        }),
-      ),
+    queryFn: () => calculate(job, calc.id, given, about ? part : ""),
     enabled: ready,
     retry: false,
     placeholderData: keepPreviousData,

@@ -5,6 +5,8 @@ import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
+import { Needs } from "../offline/Needs";
+import { readKept, useLost } from "../offline/sync";
 
 /** Short notes of the craft, searchable, with room for the workshop's own. */
 export function Craft() {
@@ -12,11 +14,15 @@ export function Craft() {
   const client = useQueryClient();
   const [q, setQ] = useState("");
   const asked = useRested(q, 150);
+  const lost = useLost();
   const [words, setWords] = useState("");
   const [text, setText] = useState("");
   const list = useQuery({
     queryKey: ["craft", asked],
-    queryFn: () => must(api.GET("/api/craft-notes", { params: { query: { q: asked } } })),
+    queryFn: () =>
+      readKept(`craft ${asked}`, () =>
+        must(api.GET("/api/craft-notes", { params: { query: { q: asked } } })),
+      ),
   });
   const done = () => {
     void client.invalidateQueries({ queryKey: ["craft"] });
@@ -53,7 +59,7 @@ export function Craft() {
               <>
                 <span className="tag">ours: {(n.words ?? []).join(", ")}</span>
                 {mayWrite && (
-                  <button type="button" className="link" onClick={() => drop.mutate(n.id)}>
+                  <button type="button" className="link" disabled={lost} onClick={() => drop.mutate(n.id)}>
                     take away
                   </button>
                 )}
@@ -64,30 +70,32 @@ export function Craft() {
       </ul>
       {list.data?.length === 0 && <p className="quiet">No note says this. Add your own:</p>}
       {mayWrite && (
-        <div className="craft-own">
-          <Input
-            aria-label="Words it belongs to"
-            placeholder="stands beside: tail lift, pump"
-            maxLength={200}
-            value={words}
-            onChange={(e) => setWords(e.target.value)}
-          />
-          <Input.TextArea
-            aria-label="Note of the craft"
-            placeholder="what the next one should know"
-            maxLength={600}
-            autoSize={{ minRows: 2 }}
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-          />
-          <Button
-            disabled={words.trim().length < 2 || text.trim().length < 3}
-            loading={put.isPending}
-            onClick={() => put.mutate()}
-          >
-            Add our own note
-          </Button>
-        </div>
+        <Needs what="A note can be added">
+          <div className="craft-own">
+            <Input
+              aria-label="Words it belongs to"
+              placeholder="stands beside: tail lift, pump"
+              maxLength={200}
+              value={words}
+              onChange={(e) => setWords(e.target.value)}
+            />
+            <Input.TextArea
+              aria-label="Note of the craft"
+              placeholder="what the next one should know"
+              maxLength={600}
+              autoSize={{ minRows: 2 }}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
+            <Button
+              disabled={words.trim().length < 2 || text.trim().length < 3}
+              loading={put.isPending}
+              onClick={() => put.mutate()}
+            >
+              Add our own note
+            </Button>
+          </div>
+        </Needs>
       )}
       {error && (
         <p className="wrong" role="alert">

@@ -1,14 +1,16 @@
-import { useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { newId } from "../shared/id";
-import { upload } from "../shared/photo";
+import { sendPhoto, useLink, waitingPhoto } from "../offline/sync";
 
 /** The photos of one thing, small; a touch opens one whole. */
 export function Photos({
+  job,
   ids,
   label,
   onAdd,
   onDrop,
 }: {
+  job: string;
   ids: string[];
   label: string;
   onAdd?: (id: string) => void;
@@ -22,7 +24,7 @@ export function Photos({
     setShare(0);
     const id = newId();
     try {
-      await upload(id, f, setShare);
+      await sendPhoto(job, id, f, setShare);
       onAdd?.(id);
     } catch (e) {
       setWrong((e as Error).message);
@@ -34,9 +36,7 @@ export function Photos({
     <span className="photos">
       {ids.map((id) => (
         <span key={id} className="photo">
-          <a href={`/api/photos/${id}`} target="_blank" rel="noreferrer">
-            <img src={`/api/photos/${id}?thumb=true`} alt={`Photo of ${label}`} loading="lazy" />
-          </a>
+          <Photo id={id} label={label} />
           {onDrop && (
             <button
               type="button"
@@ -86,6 +86,23 @@ export function Photos({
         </span>
       )}
     </span>
+  );
+}
+
+/** One photo; one that waits to be sent is shown from here. */
+function Photo({ id, label }: { id: string; label: string }) {
+  useLink(); // drawn anew when it is sent
+  const file = waitingPhoto(id);
+  const at = useMemo(() => file && URL.createObjectURL(file), [file]);
+  useEffect(() => () => void (at && URL.revokeObjectURL(at)), [at]);
+  return (
+    <a href={at ?? `/api/photos/${id}`} target="_blank" rel="noreferrer">
+      <img
+        src={at ?? `/api/photos/${id}?thumb=true`}
+        alt={`Photo of ${label}${at ? ", waits to be sent" : ""}`}
+        loading="lazy"
+      />
+    </a>
   );
 }
 

@@ -185,6 +185,7 @@ function Line({
   onEdit: () => void;
   onChange: (c: { text?: string; struck?: boolean; photo?: string; drop_photo?: string }) => void;
 }) {
+  const { job } = useJob();
   const e = it.entry;
   return (
     <li className={`strip-item ${it.struck ? "struck" : ""}`} value={it.struck ? undefined : n}>
@@ -225,6 +226,7 @@ function Line({
         )}
       </span>
       <Photos
+        job={job.id}
         ids={it.photos}
         label={e.what || e.text}
         onAdd={mayWrite && !it.struck ? (photo) => onChange({ photo }) : undefined}

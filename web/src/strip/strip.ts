@@ -1,6 +1,7 @@
 // A job's strip-down: its query and its writes, each of which answers with the whole record.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, must, type StripView } from "../api/client";
+import type { StripView } from "../api/client";
+import { hereStrip, post, readStrip } from "../offline/sync";
 
 /** What an entry is, where it did not just come off. */
 export const actWords: Record<string, string> = {
@@ -36,33 +37,27 @@ export interface Change {
 export function useStrip(job: string) {
   const client = useQueryClient();
   const key = ["strip", job];
-  const path = { id: job };
-  const q = useQuery({
-    queryKey: key,
-    queryFn: () => must(api.GET("/api/jobs/{id}/strip", { params: { path } })),
-  });
+  const q = useQuery({ queryKey: key, queryFn: () => readStrip(job) });
+  const here = () => hereStrip(job);
   const onSuccess = (v: StripView) => {
     client.setQueryData(key, v);
     void client.invalidateQueries({ queryKey: ["job", job] });
   };
   const add = useMutation({
-    mutationFn: (body: { id: string; text: string }) =>
-      must(api.POST("/api/jobs/{id}/strip", { params: { path }, body })),
+    mutationFn: (line: { id: string; text: string }) => post(job, { line }, here),
     onSuccess,
   });
   const change = useMutation({
-    mutationFn: ({ item, ...body }: Change & { item: string }) =>
-      must(api.PATCH("/api/jobs/{id}/strip/{item}", { params: { path: { id: job, item } }, body })),
+    mutationFn: (change: Change & { item: string }) => post(job, { change }, here),
     onSuccess,
   });
   const note = useMutation({
-    mutationFn: (body: { id: string; text: string; detail?: Record<string, unknown> }) =>
-      must(api.POST("/api/jobs/{id}/notes", { params: { path }, body })),
+    mutationFn: (note: { id: string; text: string; detail?: Record<string, unknown> }) =>
+      post(job, { note }, here),
     onSuccess,
   });
   const dropNote = useMutation({
-    mutationFn: (id: string) =>
-      must(api.DELETE("/api/jobs/{id}/notes/{note}", { params: { path: { id: job, note: id } } })),
+    mutationFn: (id: string) => post(job, { drop_note: id }, here),
     onSuccess,
   });
   return { view: q.data, error: q.error, add, change, note, dropNote };

@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import { evidence, observationOf, statesOf, useJob, useWrites } from "../job/job";
+import { post, readKept, useLost } from "../offline/sync";
 import { age } from "../shared/format";
 import { newId } from "../shared/id";
 import { saveAs } from "../shared/save";
@@ -46,9 +47,11 @@ export default function Trace() {
   const [wrong, setWrong] = useState("");
   const picker = useRef<HTMLInputElement>(null);
   const picker2 = useRef<HTMLInputElement>(null);
+  const readTraces = () => must(api.GET("/api/jobs/{id}/traces", { params: { path: { id: job.id } } }));
+  const lost = useLost();
   const kept = useQuery({
     queryKey: ["traces", job.id],
-    queryFn: () => must(api.GET("/api/jobs/{id}/traces", { params: { path: { id: job.id } } })),
+    queryFn: () => readKept(`traces ${job.id}`, readTraces),
   });
   const meters = useQuery({
     queryKey: ["instruments"],
@@ -105,11 +108,11 @@ export default function Trace() {
   const keep = useMutation({
     mutationFn: async () => {
       const z = await engine.zoom("one", 0, one!.opened.result.samples * one!.opened.result.interval_s, 1500);
-      return must(
-        api.PUT("/api/jobs/{id}/traces", {
-          params: { path: { id: job.id } },
-          body: { id: newId(), name: one!.name, result: one!.opened.result, points: z.points },
-        }),
+      const trace = { id: newId(), name: one!.name, result: one!.opened.result, points: z.points };
+      return post(job.id, { trace }, () =>
+        Promise.resolve(
+          client.getQueryData<Awaited<ReturnType<typeof readTraces>>>(["traces", job.id]) ?? [],
+        ),
       );
     },
     onSuccess: (l) => client.setQueryData(["traces", job.id], l),
@@ -142,7 +145,7 @@ export default function Trace() {
           }}
         />
         {scope && (
-          <Button size="large" onClick={() => void capture()}>
+          <Button size="large" disabled={lost} onClick={() => void capture()}>
             Capture from {scope.name}
           </Button>
         )}

@@ -2,9 +2,10 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Checkbox, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, must, type AttemptView, type Move } from "../api/client";
+import type { AttemptView, Move } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useKeys } from "../shared/hooks";
+import { makeMove, readAttempt } from "./attempt";
 import { Debrief } from "./Debrief";
 import { Display } from "./Display";
 
@@ -32,16 +33,10 @@ export default function Attempt() {
   const client = useQueryClient();
   const q = useQuery({
     queryKey: ["attempt", id],
-    queryFn: () => must(api.GET("/api/training/attempts/{id}", { params: { path: { id } } })),
+    queryFn: () => readAttempt(id),
   });
   const move = useMutation({
-    mutationFn: (m: Move) =>
-      must(
-        api.PUT("/api/training/attempts/{id}/moves/{n}", {
-          params: { path: { id, n: (q.data?.log.length ?? 0) + 1 } },
-          body: m,
-        }),
-      ),
+    mutationFn: (m: Move) => makeMove(id, (q.data?.log.length ?? 0) + 1, m),
     onSuccess: (v) => {
       client.setQueryData(["attempt", id], v);
       if (v.over) void client.invalidateQueries({ queryKey: ["training"] });

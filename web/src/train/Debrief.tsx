@@ -3,31 +3,29 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, must, type AttemptView } from "../api/client";
+import { useLost } from "../offline/sync";
 import { tells } from "../shared/format";
-import { newId } from "../shared/id";
+import { begin } from "./attempt";
 
 /** Every move on a line with what it told, what the adviser would have done, and what to take home. */
 export function Debrief({ v }: { v: AttemptView }) {
   const nav = useNavigate();
   const [wrong, setWrong] = useState("");
   const d = v.debrief;
+  const lost = useLost();
   const best = useQuery({
     queryKey: ["best", v.id],
     queryFn: () => must(api.GET("/api/training/attempts/{id}/best", { params: { path: { id: v.id } } })),
-    enabled: !!d,
+    enabled: !!d && !lost,
     staleTime: Infinity,
   });
   if (!d) return null;
   const again = async () => {
-    const id = newId();
     try {
-      await must(
-        api.POST("/api/training/attempts", {
-          body:
-            v.exercise === "random"
-              ? { id, circuit: v.circuit.id, seed: v.seed, sometimes: v.sometimes }
-              : { id, exercise: v.exercise },
-        }),
+      const id = await begin(
+        v.exercise === "random"
+          ? { circuit: v.circuit.id, seed: v.seed, sometimes: v.sometimes }
+          : { exercise: v.exercise },
       );
       void nav(`/training/${id}`);
     } catch (e) {

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
-import { api, must } from "../api/client";
+import { api, must, Refused, type Round } from "../api/client";
+import { train } from "../offline/core";
+import { post, reach } from "../offline/sync";
 import { useKeys } from "../shared/hooks";
-import { newId } from "../shared/id";
 
 /** Fast rounds of one question each: which reading now, good or bad, which part. */
 export function Drill({ score }: { score?: [number, number] }) {
@@ -12,17 +13,24 @@ export function Drill({ score }: { score?: [number, number] }) {
   const [tally, setTally] = useState<[number, number]>();
   const q = useQuery({
     queryKey: ["drill", seed],
-    queryFn: () => must(api.GET("/api/training/drill", { params: { query: { seed } } })),
+    queryFn: async () => {
+      try {
+        return await reach(must(api.GET("/api/training/drill", { params: { query: { seed } } })));
+      } catch (e) {
+        if (!(e instanceof Refused) || e.status !== 0) throw e;
+        return (await train<{ drill: Round }>({ drill: { circuit: "", seed } })).drill;
+      }
+    },
     staleTime: Infinity,
   });
   const d = q.data;
+  const [right, of] = tally ?? score ?? [0, 0];
   const answer = (i: number) => {
     if (!d || given !== undefined || i >= d.options.length) return;
     setGiven(i);
-    void must(
-      api.POST("/api/training/drill", {
-        body: { id: newId(), kind: d.kind, circuit: d.circuit, right: i === d.answer },
-      }),
+    const hit = i === d.answer;
+    void post("", { drilled: { kind: d.kind, circuit: d.circuit, right: hit } }, () =>
+      Promise.resolve([right + (hit ? 1 : 0), of + 1]),
     ).then(
       (t) => setTally(t as [number, number]),
       () => {},
@@ -38,7 +46,6 @@ export function Drill({ score }: { score?: [number, number] }) {
     else return false;
     return true;
   });
-  const [right, of] = tally ?? score ?? [0, 0];
   if (q.error)
     return (
       <p className="wrong" role="alert">

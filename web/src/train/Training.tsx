@@ -5,8 +5,9 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
+import { readKept } from "../offline/sync";
 import { age } from "../shared/format";
-import { newId } from "../shared/id";
+import { begin } from "./attempt";
 import { Drill } from "./Drill";
 
 /** The trainer: courses, a random machine, a quick drill, and how far one has come. */
@@ -19,10 +20,13 @@ export default function Training() {
   const [circuit, setCircuit] = useState("starter");
   const [kind, setKind] = useState("1");
   const drill = search.get("view") === "drill";
-  const q = useQuery({ queryKey: ["training"], queryFn: () => must(api.GET("/api/training")) });
+  const q = useQuery({
+    queryKey: ["training"],
+    queryFn: () => readKept("training", () => must(api.GET("/api/training"))),
+  });
   const circuits = useQuery({
     queryKey: ["circuits"],
-    queryFn: () => must(api.GET("/api/circuits")),
+    queryFn: () => readKept("circuits", () => must(api.GET("/api/circuits"))),
     staleTime: 60_000,
   });
   const start = async (body: {
@@ -33,10 +37,8 @@ export default function Training() {
     sometimes?: boolean;
   }) => {
     setWrong("");
-    const id = newId();
     try {
-      await must(api.POST("/api/training/attempts", { body: { id, ...body } }));
-      void nav(`/training/${id}`);
+      void nav(`/training/${await begin(body)}`);
     } catch (e) {
       setWrong((e as Error).message);
     }

@@ -11,7 +11,7 @@ import (
 // Training is what is asked of the trainer; exactly one of its parts is there.
 type Training struct {
 	Attempt *train.AttemptKit `json:"attempt,omitempty"`
-	Drill   *AskDrill  `json:"drill,omitempty"`
+	Drill   *AskDrill         `json:"drill,omitempty"`
 }
 
 // AskDrill asks for one question about a made-up machine.

@@ -74,6 +74,7 @@ type Patch struct {
 type NewLine struct {
 	ID   string `json:"id" format:"uuid"`
 	Text string `json:"text" maxLength:"300"`
+	At   string `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 }
 
 // LineChange is what is changed about a line of the strip-down; what is not there stays.
@@ -85,6 +86,7 @@ type LineChange struct {
 	Explained *string `json:"explained,omitempty" maxLength:"300"`
 	Photo     string  `json:"photo,omitempty" maxLength:"36"`
 	DropPhoto string  `json:"drop_photo,omitempty" maxLength:"36"`
+	At        string  `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 }
 
 // TickSet ticks something towards the proof; an empty value takes it away.

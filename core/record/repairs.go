@@ -132,9 +132,20 @@ type Work struct {
 	What     string
 	At       time.Time
 	By       string // name of who did it
+	Late     bool   // it is told later: what was read since then was read after it
 }
 
-// Do says what work amounts to, one entry a part. It is taken after all evidence so far.
+// TakenBy is how many pieces of evidence were taken by a time.
+func TakenBy(es []casefile.Evidence, at time.Time) int {
+	n := len(es)
+	for n > 0 && parse(es[n-1].TakenAt).After(at) {
+		n--
+	}
+	return n
+}
+
+// Do says what work amounts to, one entry a part. It is taken after all evidence so far, or,
+// told later, after what was read by then.
 func (r *Record) Do(in Work) ([]casefile.Repair, error) {
 	stations := []string{in.Station}
 	if in.Decision == "" { // put right while measuring, unless it is what was chosen
@@ -160,6 +171,10 @@ func (r *Record) Do(in Work) ([]casefile.Repair, error) {
 			in.What = r.Job.Decisions[r.Repairs[i].Decision].Label
 		}
 	}
+	after := len(r.Evidence)
+	if in.Late {
+		after = TakenBy(r.Evidence, in.At)
+	}
 	var list []casefile.Repair
 	for k, id := range stations {
 		if r.Circuit.Station(id) == nil {
@@ -169,7 +184,7 @@ func (r *Record) Do(in Work) ([]casefile.Repair, error) {
 		if k > 0 { // sent again it is the same again
 			one = childID(in.ID, id)
 		}
-		list = append(list, casefile.Repair{ID: one, Station: id, After: len(r.Evidence), What: in.What, At: in.At.UTC().Format(time.RFC3339Nano), Decision: in.Decision, By: in.By})
+		list = append(list, casefile.Repair{ID: one, Station: id, After: after, What: in.What, At: in.At.UTC().Format(time.RFC3339Nano), Decision: in.Decision, By: in.By})
 	}
 	return list, nil
 }

@@ -237,7 +237,7 @@ func loadWork(ctx context.Context, st *store.Store, now time.Time) error {
 		return fmt.Errorf("demo job with two repairs: %w", err)
 	}
 	for i, line := range stripped {
-		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, uuid.Nil); err != nil {
+		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, "", uuid.Nil); err != nil {
 			return fmt.Errorf("demo strip-down, line %d: %w", i+1, err)
 		}
 	}

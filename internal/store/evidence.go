@@ -46,6 +46,10 @@ func parseTime(s string) time.Time {
 	return t.UTC()
 }
 
+// When reads when something was done that is sent later; now where nothing is said, or what
+// cannot be.
+func When(at string) time.Time { return parseTime(at) }
+
 // AddEvidence adds evidence to a job, each piece at its place in time: what was
 // taken without a connection, or by somebody else meanwhile, may come late.
 // Evidence whose id is already there is left as it is.

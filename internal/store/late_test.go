@@ -39,7 +39,7 @@ func TestLateEvidenceTakesItsPlaceInTime(t *testing.T) {
 		return out
 	}
 	add(at(0, "12.0"), at(10, "12.1"))
-	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, u.ID) // now: an hour later
+	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, false, u.ID) // now: an hour later
 	require.NoError(t, err)
 	got := add(at(5, "12.05"), at(70, "12.7"))
 	assert.Equal(t, []string{"12.0", "12.05", "12.1", "12.7"}, values(got))
@@ -94,7 +94,7 @@ func TestTheLastReadingOfBeforeARepairStaysBeforeIt(t *testing.T) {
 	j, u := newJob(t, st)
 	early := volts("11.2")
 	early.TakenAt = time.Now().UTC().Add(-time.Hour).Format(time.RFC3339Nano)
-	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, u.ID)
+	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, false, u.ID)
 	require.NoError(t, err)
 	for range 2 { // sent again it moves nothing twice
 		got, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{early}, u.ID)
@@ -140,4 +140,30 @@ func TestChangesAreTold(t *testing.T) {
 	_, err = st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{e}, u.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 1, told, "a resend changes nothing and tells nothing")
+}
+
+// Work that is told later, since there was no connection, stands where it was done: what was
+// read by then was read before it, what was read since after it; a finding of then as well.
+func TestWorkToldLaterStandsWhereItWasDone(t *testing.T) {
+	st := testdb.Open(t)
+	j, u := newJob(t, st)
+	now := time.Now().UTC()
+	at := func(minutes int) string { return now.Add(time.Duration(minutes) * time.Minute).Format(time.RFC3339Nano) }
+	reading := func(minutes int, v string) casefile.Evidence {
+		e := volts(v)
+		e.TakenAt = at(minutes)
+		return e
+	}
+	_, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{reading(-50, "12.0"), reading(-10, "12.5")}, u.ID)
+	require.NoError(t, err)
+	got, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged", At: at(-30)}}, true, u.ID)
+	require.NoError(t, err)
+	require.Len(t, got.Case.Repairs, 1)
+	assert.Equal(t, 1, got.Case.Repairs[0].After)
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, store.NewID(), "bearing rough", at(-40), u.ID))
+	got, err = st.Job(t.Context(), j.ID)
+	require.NoError(t, err)
+	require.Len(t, got.Case.Evidence, 3)
+	assert.Equal(t, "bearing_feel", got.Case.Evidence[1].Observe)
+	assert.Equal(t, 2, got.Case.Repairs[0].After, "the finding was made before the work")
 }

@@ -72,7 +72,9 @@ func (s *Store) Prove(ctx context.Context, job uuid.UUID, p Proof, os []Outcome,
 		if slices.ContainsFunc(j.Proofs, func(x Proof) bool { return x.ID == p.ID }) {
 			return false, nil
 		}
-		p.At = time.Now().UTC()
+		if p.At.IsZero() {
+			p.At = time.Now().UTC()
+		}
 		if err := insertProof(ctx, tx, job, &p, &by); err != nil {
 			return false, err
 		}

@@ -40,7 +40,7 @@ func TestAFindingIsItsLinesEvidence(t *testing.T) {
 		}
 	}
 	for range 2 {
-		require.NoError(t, st.AddStrip(t.Context(), j.ID, line, "brushes worn", u.ID))
+		require.NoError(t, st.AddStrip(t.Context(), j.ID, line, "brushes worn", "", u.ID))
 	}
 	assert.Equal(t, []string{"brushes_seen worn"}, weighed())
 	change(store.StripChange{Text: ptr("brushes stuck")})
@@ -54,7 +54,7 @@ func TestAFindingIsItsLinesEvidence(t *testing.T) {
 	change(store.StripChange{Struck: ptr(false)})
 	assert.Equal(t, []string{"brushes_seen worn"}, weighed())
 	other, v := newJob(t, st)
-	assert.ErrorIs(t, st.AddStrip(t.Context(), other.ID, line, "bolt", v.ID), store.ErrConflict, "a line belongs to one job")
+	assert.ErrorIs(t, st.AddStrip(t.Context(), other.ID, line, "bolt", "", v.ID), store.ErrConflict, "a line belongs to one job")
 	assert.ErrorIs(t, st.ChangeStrip(t.Context(), other.ID, line, store.StripChange{Back: ptr(true)}, v.ID), store.ErrNotFound)
 }
 
@@ -63,8 +63,8 @@ func TestPuttingBack(t *testing.T) {
 	st := testdb.Open(t)
 	j, u := newJob(t, st)
 	a, b := store.NewID(), store.NewID()
-	require.NoError(t, st.AddStrip(t.Context(), j.ID, a, "2x 8 mm bolt", u.ID))
-	require.NoError(t, st.AddStrip(t.Context(), j.ID, b, "cover", u.ID))
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, a, "2x 8 mm bolt", "", u.ID))
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, b, "cover", "", u.ID))
 	require.NoError(t, st.ChangeStrip(t.Context(), j.ID, b, store.StripChange{Back: ptr(true)}, u.ID))
 	list, err := st.Strip(t.Context(), j.ID)
 	require.NoError(t, err)
@@ -233,7 +233,7 @@ func TestATemporaryRepairComesBackByItsDay(t *testing.T) {
 	}
 	do := func(of uuid.UUID, station string) {
 		at = at.Add(time.Second)
-		_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: station, What: "done", Decision: of.String(), At: at.Format(time.RFC3339Nano)}}, u.ID)
+		_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: station, What: "done", Decision: of.String(), At: at.Format(time.RFC3339Nano)}}, false, u.ID)
 		require.NoError(t, err)
 	}
 	do(choose("temporary", "motor", "2026-12-20"), "motor")

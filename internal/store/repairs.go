@@ -192,9 +192,10 @@ func followUp(ctx context.Context, tx *sql.Tx, j *Job) error {
 	return err
 }
 
-// Repair records that parts were put right, after all evidence so far. The same ids again
+// Repair records that parts were put right, after all evidence so far, or, told late, after
+// what was taken by then. The same ids again
 // change nothing; one of another job is refused with [ErrConflict].
-func (s *Store) Repair(ctx context.Context, job uuid.UUID, rs []casefile.Repair, by uuid.UUID) (*Job, error) {
+func (s *Store) Repair(ctx context.Context, job uuid.UUID, rs []casefile.Repair, late bool, by uuid.UUID) (*Job, error) {
 	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		changed := false
 		for _, r := range rs {
@@ -205,7 +206,9 @@ func (s *Store) Repair(ctx context.Context, job uuid.UUID, rs []casefile.Repair,
 			if slices.ContainsFunc(j.Case.Repairs, func(x casefile.Repair) bool { return x.ID == r.ID }) {
 				continue
 			}
-			r.After = len(j.Case.Evidence)
+			if r.After = len(j.Case.Evidence); late {
+				r.After = record.TakenBy(j.Case.Evidence, parseTime(r.At))
+			}
 			err = insertRepair(ctx, tx, job, id, r, &by)
 			var me *mysql.MySQLError
 			if errors.As(err, &me) && me.Number == 1062 {

@@ -54,9 +54,10 @@ func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]record.StripLine, e
 	return out, ph.Err()
 }
 
-// AddStrip adds one line to a job's record; a finding becomes evidence with it. The same
+// AddStrip adds one line to a job's record, at a time where it is told later, else now; a
+// finding becomes evidence with it. The same
 // id again changes nothing.
-func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text string, by uuid.UUID) error {
+func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text, at string, by uuid.UUID) error {
 	found := strip.Parse(text).Findings
 	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		var other []byte
@@ -70,19 +71,23 @@ func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text string, by
 			return false, err
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO strip_items (id, job_id, seq, text, created_at, created_by)
-			SELECT ?, ?, COALESCE(MAX(seq),0)+1, ?, UTC_TIMESTAMP(6), ? FROM strip_items WHERE job_id = ?`, id[:], job[:], text, someone(by), job[:]); err != nil {
+			SELECT ?, ?, COALESCE(MAX(seq),0)+1, ?, ?, ? FROM strip_items WHERE job_id = ?`, id[:], job[:], text, When(at), someone(by), job[:]); err != nil {
 			return false, err
 		}
-		n := len(j.Case.Evidence)
+		had := len(j.Case.Evidence)
 		for _, f := range found {
-			if e := record.FindingEvidence(j.Case, id.String(), f, time.Now()); e != nil {
-				n++
-				if err := insertEvidence(ctx, tx, job, e, n, known(by)); err != nil {
+			if e := record.FindingEvidence(j.Case, id.String(), f, When(at)); e != nil {
+				if err := insertEvidence(ctx, tx, job, e, len(j.Case.Evidence)+1, known(by)); err != nil {
 					return false, err
 				}
+				j.Case.Evidence = append(j.Case.Evidence, *e)
 			}
 		}
-		return true, nil
+		if at == "" {
+			return true, nil
+		}
+		_, err := inTime(ctx, tx, j, had)
+		return true, err
 	})
 	return err
 }
@@ -105,11 +110,15 @@ type StripChange struct {
 	Explained *string
 	Photo     *uuid.UUID // added
 	DropPhoto *uuid.UUID
+	At        time.Time
 }
 
 // ChangeStrip changes one line of a job's record. Striking it strikes the evidence it
 // became; changing its words changes that evidence.
 func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChange, by uuid.UUID) error {
+	if c.At.IsZero() {
+		c.At = time.Now().UTC()
+	}
 	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		var text string
 		if err := tx.QueryRowContext(ctx, "SELECT text FROM strip_items WHERE id = ? AND job_id = ? FOR UPDATE", id[:], job[:]).Scan(&text); err != nil {
@@ -149,7 +158,7 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 		if c.Back != nil {
 			var err error
 			if *c.Back {
-				err = do("UPDATE strip_items SET back_at = COALESCE(back_at, UTC_TIMESTAMP(6)), back_by = ? WHERE id = ?", by[:], id[:])
+				err = do("UPDATE strip_items SET back_at = COALESCE(back_at, ?), back_by = ? WHERE id = ?", c.At, by[:], id[:])
 			} else {
 				err = do("UPDATE strip_items SET back_at = NULL, back_by = NULL WHERE id = ?", id[:])
 			}

@@ -54,6 +54,7 @@ type DecideIn struct {
 	Terms  *repair.Terms             `json:"terms,omitempty" doc:"what it was computed with; a veto is checked against it"`
 	Wishes record.Wishes             `json:"wishes,omitempty"`
 	With   map[string]repair.Figures `json:"with,omitempty"`
+	At     string                    `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 }
 
 // WorkIn is work that was done.
@@ -62,6 +63,7 @@ type WorkIn struct {
 	Station  string `json:"station,omitempty" maxLength:"64" doc:"the part that was put right while measuring"`
 	Decision string `json:"decision,omitempty" maxLength:"36" doc:"what it was done for; its parts are taken"`
 	What     string `json:"what,omitempty" maxLength:"400"`
+	At       string `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 }
 
 // shop turns what the workshop refuses into one sentence, and what failed into an answer.
@@ -140,7 +142,7 @@ func (s *Server) decide(ctx context.Context, in *struct {
 	if b.Terms != nil {
 		c.Terms = *b.Terms
 	}
-	if j, err = s.ws.Decide(ctx, j, c.Choice(time.Now()), u.ID); err != nil {
+	if j, err = s.ws.Decide(ctx, j, c.Choice(store.When(b.At)), u.ID); err != nil {
 		return nil, s.shop(ctx, "decide", err)
 	}
 	return s.view(ctx, j, in.State)
@@ -154,7 +156,7 @@ func (s *Server) repair(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	j, err = s.ws.Done(ctx, j, record.Work{ID: wid.String(), Decision: in.Body.Decision, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What)}, u.ID)
+	j, err = s.ws.Done(ctx, j, record.Work{ID: wid.String(), Decision: in.Body.Decision, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What), At: store.When(in.Body.At), Late: in.Body.At != ""}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "repair", err)
 	}

@@ -9,6 +9,7 @@ import (
 
 	"corriente/core/record"
 	"corriente/core/work"
+	"corriente/internal/store"
 )
 
 // ProofIn is what is signed under a job's repairs.
@@ -17,6 +18,7 @@ type ProofIn struct {
 	Result  string            `json:"result" enum:"passed,remark,failed"`
 	Remark  string            `json:"remark,omitempty" maxLength:"400"`
 	Signed  string            `json:"signed" minLength:"2" maxLength:"120" doc:"name of who signs"`
+	At      string            `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 	Counter string            `json:"counter,omitempty" maxLength:"40" doc:"hours or mileage, as read"`
 	Was     map[string]string `json:"was,omitempty" doc:"by repair: what it was, station.mode; none for nothing wrong; the likeliest where nothing is said"`
 }
@@ -65,7 +67,7 @@ func (s *Server) sign(ctx context.Context, in *struct {
 		return nil, err
 	}
 	b := &in.Body
-	j, err = s.ws.Sign(ctx, j, record.Signature{ID: pid.String(), Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was}, u.ID)
+	j, err = s.ws.Sign(ctx, j, record.Signature{ID: pid.String(), Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was, At: store.When(b.At)}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "prove", err)
 	}

@@ -109,7 +109,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, s.shop(ctx, "strip", err)
 		}
-		return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, u.ID))
+		return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, in.Body.At, u.ID))
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch, Path: "/api/jobs/{id}/strip/{item}", Summary: "Change a line of the strip-down: its words, struck, put back, explained, a photo", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
@@ -120,7 +120,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, err
 		}
-		c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back}
+		c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back, At: store.When(in.Body.At)}
 		if in.Body.Text != nil {
 			t, err := record.Tidy(*in.Body.Text)
 			if err != nil {

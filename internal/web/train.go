@@ -221,17 +221,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return s.attemptView(ctx, at)
 	})
-	huma.Register(s.api, get("attempt_kit", "/api/training/attempts/{id}/kit", "An attempt with what it hides, to go on with it without the server"), func(ctx context.Context, in *JobIn) (*out[train.AttemptKit], error) {
-		at, err := s.attempt(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		c, _, err := s.st.Circuit(ctx, at.Ex.Circuit)
-		if err != nil {
-			return nil, s.fail(ctx, "attempt", err)
-		}
-		return body(train.AttemptKit{ID: at.ID.String(), Exercise: &at.Ex, Circuit: c, Moves: append([]train.Move{}, at.Moves...)}), nil
-	})
+	huma.Register(s.api, get("attempt_kit", "/api/training/attempts/{id}/kit", "An attempt with what it hides, to go on with it without the server"), s.attemptKit)
 	huma.Register(s.api, get("best_possible", "/api/training/attempts/{id}/best", "The shortest way to the verdict that there was, sought once the attempt is over; null where none was found"), func(ctx context.Context, in *JobIn) (*out[*train.Hindsight], error) {
 		at, err := s.attempt(ctx, in.ID)
 		if err != nil {
@@ -325,6 +315,19 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		}
 		return body([2]int{r, of}), nil
 	})
+}
+
+// attemptKit is an attempt to be carried along.
+func (s *Server) attemptKit(ctx context.Context, in *JobIn) (*out[train.AttemptKit], error) {
+	at, err := s.attempt(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	c, _, err := s.st.Circuit(ctx, at.Ex.Circuit)
+	if err != nil {
+		return nil, s.fail(ctx, "attempt", err)
+	}
+	return body(train.AttemptKit{ID: at.ID.String(), Exercise: &at.Ex, Circuit: c, Moves: append([]train.Move{}, at.Moves...)}), nil
 }
 
 // exerciseFromJob makes an exercise of what a job turned out to be.

@@ -62,7 +62,6 @@ func (s *Service) Decide(ctx context.Context, j *store.Job, in record.Choice, by
 	if err != nil {
 		return nil, err
 	}
-	in.At = time.Now()
 	d, expected, err := r.Choose(op, in, lived)
 	if err != nil {
 		return nil, err
@@ -74,12 +73,14 @@ func (s *Service) Decide(ctx context.Context, j *store.Job, in record.Choice, by
 
 // Done records work.
 func (s *Service) Done(ctx context.Context, j *store.Job, in record.Work, by uuid.UUID) (*store.Job, error) {
-	in.At = time.Now()
+	if in.At.IsZero() {
+		in.At = time.Now()
+	}
 	list, err := j.Record().Do(in)
 	if err != nil {
 		return nil, err
 	}
-	return s.Store.Repair(ctx, j.ID, list, by)
+	return s.Store.Repair(ctx, j.ID, list, in.Late, by)
 }
 
 // Reword changes what is said to have been done, until it is signed.

@@ -107,7 +107,6 @@ func (s *Service) Sign(ctx context.Context, j *store.Job, in record.Signature, b
 	if err != nil {
 		return nil, err
 	}
-	in.At = time.Now()
 	signed, was, err := r.Sign(p, in)
 	if err != nil {
 		return nil, err

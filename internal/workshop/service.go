@@ -7,7 +7,6 @@ package workshop
 import (
 	"context"
 	"strings"
-	"time"
 
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
@@ -47,5 +46,3 @@ func lower(s string) string {
 	}
 	return strings.ToLower(s[:1]) + s[1:]
 }
-
-func day(t time.Time) string { return t.Format("2 January 2006") }

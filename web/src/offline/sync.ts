@@ -241,9 +241,13 @@ export async function sendPhoto(job: string, id: string, file: Blob, on?: (share
 /** What one write says: what is sent, without who and when. */
 export type What = Omit<Waiting, "id" | "job" | "user" | "at" | "by" | "refused">;
 
-/** Sends one write; the server's answer is of the kind that the write belongs to. */
-async function send(w: Waiting, state: string, quick = false): Promise<unknown> {
+/**
+ * Sends one write; the server's answer is of the kind that the write belongs to. What goes out later than it was entered
+ * says when that was: a reading taken after the work stays after it.
+ */
+async function send(w: Waiting, state: string, quick = false, late = false): Promise<unknown> {
   const path = { id: w.job };
+  const at = late ? w.at : undefined;
   const signal = timely();
   if (w.photo) return upload(w.photo.id, w.photo.file);
   if (w.evidence)
@@ -255,9 +259,7 @@ async function send(w: Waiting, state: string, quick = false): Promise<unknown> 
       }),
     );
   if (w.patch)
-    return must(
-      api.PATCH("/api/jobs/{id}", { params: { path, query: { state } }, body: w.patch, signal }),
-    );
+    return must(api.PATCH("/api/jobs/{id}", { params: { path, query: { state } }, body: w.patch, signal }));
   if (w.strike)
     return must(
       api.POST("/api/jobs/{id}/evidence/{evidence}/strike", {
@@ -268,11 +270,19 @@ async function send(w: Waiting, state: string, quick = false): Promise<unknown> 
     );
   if (w.choice)
     return must(
-      api.POST("/api/jobs/{id}/decisions", { params: { path, query: { state } }, body: w.choice, signal }),
+      api.POST("/api/jobs/{id}/decisions", {
+        params: { path, query: { state } },
+        body: { ...w.choice, at },
+        signal,
+      }),
     );
   if (w.work)
     return must(
-      api.POST("/api/jobs/{id}/repairs", { params: { path, query: { state } }, body: w.work, signal }),
+      api.POST("/api/jobs/{id}/repairs", {
+        params: { path, query: { state } },
+        body: { ...w.work, at },
+        signal,
+      }),
     );
   if (w.reword)
     return must(
@@ -282,13 +292,14 @@ async function send(w: Waiting, state: string, quick = false): Promise<unknown> 
         signal,
       }),
     );
-  if (w.line) return must(api.POST("/api/jobs/{id}/strip", { params: { path }, body: w.line, signal }));
+  if (w.line)
+    return must(api.POST("/api/jobs/{id}/strip", { params: { path }, body: { ...w.line, at }, signal }));
   if (w.change) {
     const { item, ...body } = w.change;
     return must(
       api.PATCH("/api/jobs/{id}/strip/{item}", {
         params: { path: { ...path, item } },
-        body,
+        body: { ...body, at },
         signal,
       }),
     );
@@ -309,7 +320,8 @@ async function send(w: Waiting, state: string, quick = false): Promise<unknown> 
         signal,
       }),
     );
-  if (w.sign) return must(api.POST("/api/jobs/{id}/proof", { params: { path }, body: w.sign, signal }));
+  if (w.sign)
+    return must(api.POST("/api/jobs/{id}/proof", { params: { path }, body: { ...w.sign, at }, signal }));
   if (w.terms) return must(api.PUT("/api/jobs/{id}/terms", { params: { path }, body: w.terms, signal }));
   if (w.trace) return must(api.PUT("/api/jobs/{id}/traces", { params: { path }, body: w.trace, signal }));
   if (w.costs) {
@@ -418,7 +430,7 @@ export async function flush() {
     for (const w of await outbox()) {
       if (w.refused || !mine(w)) continue;
       try {
-        await reach(send(w, ""));
+        await reach(send(w, "", false, true));
         await outOfOutbox(w.id);
         sent.add(w.job);
       } catch (e) {

@@ -31,7 +31,18 @@ export default function Back() {
     return false;
   });
   const error = strip.error ?? strip.change.error;
-  if (strip.view && items.length === 0)
+  // Nobody is told that nothing is left over before it is known what came off.
+  if (!strip.view)
+    return error ? (
+      <main className="page narrow">
+        <p className="wrong" role="alert">
+          {error.message}
+        </p>
+      </main>
+    ) : (
+      <p className="quiet centred">Reading the strip-down …</p>
+    );
+  if (items.length === 0)
     return (
       <main className="page narrow">
         <h1>Nothing came off</h1>
@@ -136,11 +147,11 @@ export default function Back() {
             ✓ Everything is back or explained. <Link to="../prove">Prove it</Link>
           </p>
         )}
-        {(strip.view?.relearn ?? []).length > 0 && (
+        {strip.view.relearn.length > 0 && (
           <>
             <h3>It was off the supply</h3>
             <ul>
-              {strip.view!.relearn.map((r) => (
+              {strip.view.relearn.map((r) => (
                 <li key={r}>{r}</li>
               ))}
             </ul>
@@ -148,7 +159,7 @@ export default function Back() {
         )}
         <h3>Always</h3>
         <ul>
-          {(strip.view?.last ?? []).map((x) => (
+          {strip.view.last.map((x) => (
             <li key={x}>{x}.</li>
           ))}
         </ul>

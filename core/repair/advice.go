@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"corriente/core/circuit"
@@ -69,7 +70,7 @@ func (st *story) against(o *Option) string {
 	t := &st.t
 	var says []string
 	if cost := o.Parts + o.Labour + o.Later; t.MostCost > 0 && cost > t.MostCost+0.005 && o.ID != "leave" {
-		says = append(says, fmt.Sprintf("costs %.0f, more than the limit of %.0f", cost, t.MostCost))
+		says = append(says, fmt.Sprintf("costs %s, more than the limit of %s", t.sum(cost), t.sum(t.MostCost)))
 	}
 	if d := t.WithinDays; d != nil {
 		if takes := o.WaitDays + o.Minutes/60/workday; o.ID == "leave" {
@@ -127,7 +128,7 @@ func (c *Comparison) advise(st *story) {
 		b = open[2]
 	}
 	if a.ID == "reading" {
-		c.Says = fmt.Sprintf("Take one more reading first, %s: it saves about %.0f.", lower(a.Label), b.Expected-a.Expected)
+		c.Says = fmt.Sprintf("Take one more reading first, %s: it saves about %s.", lower(a.Label), st.t.sum(b.Expected-a.Expected))
 		if len(open) > 2 {
 			c.breakEvens(st, b, open[2])
 		}
@@ -135,9 +136,9 @@ func (c *Comparison) advise(st *story) {
 	}
 	c.breakEvens(st, a, b)
 	over := "over the " + years(st.t.Years) + " the machine is to stay"
-	c.Says = fmt.Sprintf("About the same %s, %.0f apart: %s, or %s. Let time and trust decide.", over, b.Expected-a.Expected, lower(a.Label), lower(b.Label))
+	c.Says = fmt.Sprintf("About the same %s, %s apart: %s, or %s. Let time and trust decide.", over, st.t.sum(b.Expected-a.Expected), lower(a.Label), lower(b.Label))
 	if b.Expected > 1.05*a.Expected {
-		c.Says = fmt.Sprintf("Costs least %s: %s, about %.0f. The next costs %.0f more: %s.", over, lower(a.Label), a.Expected, b.Expected-a.Expected, lower(b.Label))
+		c.Says = fmt.Sprintf("Costs least %s: %s, about %s. The next costs %s more: %s.", over, lower(a.Label), st.t.sum(a.Expected), st.t.sum(b.Expected-a.Expected), lower(b.Label))
 	}
 }
 
@@ -195,7 +196,7 @@ func (c *Comparison) breakEvens(st *story, best, other Option) {
 		// What is left costs only what it is missed: that figure decides.
 		if other.ID == "leave" && t.LossPerDay > 0 {
 			k := best.Expected / math.Max(other.Expected, 1e-9)
-			c.BreakEvens = append(c.BreakEvens, BreakEven{"loss_per_day", t.LossPerDay, t.LossPerDay * k, fmt.Sprintf("a day of standing still would have to cost %.1f instead of %.1f", t.LossPerDay*k, t.LossPerDay)})
+			c.BreakEvens = append(c.BreakEvens, BreakEven{"loss_per_day", t.LossPerDay, t.LossPerDay * k, fmt.Sprintf("a day of standing still would have to cost %s instead of %s", t.sum(t.LossPerDay*k), t.sum(t.LossPerDay))})
 		}
 		return
 	}
@@ -208,7 +209,7 @@ func (c *Comparison) breakEvens(st *story, best, other Option) {
 		o.Parts = x
 		return st.cost(o) - target
 	}); ok {
-		add("parts", best.Parts, v, fmt.Sprintf("its parts would have to cost %.0f instead of %.0f", v, best.Parts))
+		add("parts", best.Parts, v, fmt.Sprintf("its parts would have to cost %s instead of %s", t.sum(v), t.sum(best.Parts)))
 	}
 	if t.LossPerDay > 0 && !best.Temporary {
 		if v, ok := find(best.WaitDays, best.WaitDays+3650, func(x float64) float64 {
@@ -238,4 +239,19 @@ func (c *Comparison) breakEvens(st *story, best, other Option) {
 			break
 		}
 	}
+}
+
+// signs are how currencies are written before a sum where not by their code.
+var signs = map[string]string{"EUR": "€", "GBP": "£", "USD": "US$", "JPY": "JP¥", "": ""}
+
+// sum writes money, whole above ten, in the workshop's currency.
+func (t Terms) sum(v float64) string {
+	sign, ok := signs[t.Currency]
+	if !ok {
+		sign = t.Currency + "\u00a0"
+	}
+	if math.Abs(v) < 10 {
+		return sign + strconv.FormatFloat(math.Round(10*v)/10, 'f', -1, 64)
+	}
+	return sign + strconv.FormatFloat(v, 'f', 0, 64)
 }

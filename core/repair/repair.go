@@ -43,23 +43,24 @@ const (
 // Terms are the workshop's and the customer's figures. Money is in the
 // workshop's own currency.
 type Terms struct {
-	HourRate     float64  `json:"hour_rate"`                // money an hour of labour, >= 0
-	LossPerDay   float64  `json:"loss_per_day"`             // money a day of standing still, >= 0
-	Years        float64  `json:"years"`                    // how long the machine is to stay, > 0
-	Comeback     float64  `json:"comeback"`                 // money and goodwill each time it comes back, >= 0
-	Travel       float64  `json:"travel,omitempty"`         // money a visit, >= 0
-	Postage      float64  `json:"postage,omitempty"`        // money an order, >= 0
-	MinimumOrder float64  `json:"minimum_order,omitempty"`  // least an order must come to, >= 0
-	MissedDays   float64  `json:"missed_days,omitempty"`    // days a year it is missed if left as it is; 0: 30
-	WindsHere    bool     `json:"winds_here,omitempty"`     // a winder is within reach
-	NearFuel     bool     `json:"near_fuel,omitempty"`      // the damage lies near fuel, oil or gas
-	Burnt        bool     `json:"burnt,omitempty"`          // insulation or housing is burnt
-	Oily         bool     `json:"oily,omitempty"`           // oil got into it
-	Strands      bool     `json:"strands,omitempty"`        // strands of a loaded wire are broken, or its insulation is chafed
-	Brakes       bool     `json:"brakes,omitempty"`         // the part brakes, or holds people or loads
-	Allowed      []string `json:"allowed,omitempty"`        // options whose veto was set aside, with a reason
-	OnShelf      []string `json:"on_shelf,omitempty"`       // options whose part lies on the shelf: no postage, no wait
-	Temporary    float64  `json:"temporary_days,omitempty"` // how long a temporary repair may stay; 0: 14
+	Currency     string   `json:"currency,omitempty" maxLength:"3"` // ISO 4217, written behind sums; empty: bare
+	HourRate     float64  `json:"hour_rate"`                        // money an hour of labour, >= 0
+	LossPerDay   float64  `json:"loss_per_day"`                     // money a day of standing still, >= 0
+	Years        float64  `json:"years"`                            // how long the machine is to stay, > 0
+	Comeback     float64  `json:"comeback"`                         // money and goodwill each time it comes back, >= 0
+	Travel       float64  `json:"travel,omitempty"`                 // money a visit, >= 0
+	Postage      float64  `json:"postage,omitempty"`                // money an order, >= 0
+	MinimumOrder float64  `json:"minimum_order,omitempty"`          // least an order must come to, >= 0
+	MissedDays   float64  `json:"missed_days,omitempty"`            // days a year it is missed if left as it is; 0: 30
+	WindsHere    bool     `json:"winds_here,omitempty"`             // a winder is within reach
+	NearFuel     bool     `json:"near_fuel,omitempty"`              // the damage lies near fuel, oil or gas
+	Burnt        bool     `json:"burnt,omitempty"`                  // insulation or housing is burnt
+	Oily         bool     `json:"oily,omitempty"`                   // oil got into it
+	Strands      bool     `json:"strands,omitempty"`                // strands of a loaded wire are broken, or its insulation is chafed
+	Brakes       bool     `json:"brakes,omitempty"`                 // the part brakes, or holds people or loads
+	Allowed      []string `json:"allowed,omitempty"`                // options whose veto was set aside, with a reason
+	OnShelf      []string `json:"on_shelf,omitempty"`               // options whose part lies on the shelf: no postage, no wait
+	Temporary    float64  `json:"temporary_days,omitempty"`         // how long a temporary repair may stay; 0: 14
 
 	// What the customer wants. A plan that does not meet it is named, and stands after those
 	// that do.

@@ -267,6 +267,10 @@ func TestTheCustomersWishesCount(t *testing.T) {
 		}
 	}
 	assert.Contains(t, cmp.Ruled, "fit an exchange starter (costs 277, more than the limit of 150)")
+	for code, says := range map[string]string{"EUR": "costs €277", "CHF": "costs CHF\u00a0277", "USD": "costs US$277"} {
+		tm.Currency = code
+		assert.Contains(t, about(t, starter(t), "motor", sure, tm).Ruled, says)
+	}
 	two := 2.0
 	cmp = about(t, starter(t), "motor", sure, Terms{HourRate: 58, LossPerDay: 5, Years: 4, WithinDays: &two})
 	assert.Contains(t, option(cmp, "rewind").Against, "too late")

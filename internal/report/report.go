@@ -25,6 +25,8 @@ type Paper struct {
 	Opened   time.Time `json:"opened"`
 	Sections []Section `json:"sections"`
 	Foot     string    `json:"foot"`
+	Logo     string    `json:"logo,omitempty" doc:"id of the picture at the head"`
+	LogoJPEG []byte    `json:"-"`
 }
 
 // Section is one part of a paper under its heading.
@@ -155,6 +157,7 @@ func (p *Paper) Write(w io.Writer, photos []Photo) error {
 		}
 	})
 	s.AddPage()
+	s.logo(p.LogoJPEG)
 	s.font(9, false, grey)
 	s.CellFormat(0, 5, p.Workshop, "", 0, "L", false, 0, "")
 	s.CellFormat(0, 5, "Job "+p.Job+" · "+day(p.Opened), "", 1, "R", false, 0, "")
@@ -173,6 +176,22 @@ func (p *Paper) Write(w io.Writer, photos []Photo) error {
 	}
 	s.photos(photos)
 	return s.Output(w)
+}
+
+// logo stands above the workshop's name, at most 60 by 16 mm; one that cannot be read is left
+// out.
+func (s *sheet) logo(jpeg []byte) {
+	if len(jpeg) == 0 {
+		return
+	}
+	info := s.RegisterImageOptionsReader("logo", fpdf.ImageOptions{ImageType: "JPG"}, bytes.NewReader(jpeg))
+	if s.Err() || info == nil || info.Width() <= 0 || info.Height() <= 0 {
+		s.ClearError()
+		return
+	}
+	high := min(16, 60*info.Height()/info.Width())
+	s.ImageOptions("logo", 16, s.GetY(), 0, high, false, fpdf.ImageOptions{}, 0, "")
+	s.SetY(s.GetY() + high + 2)
 }
 
 func (s *sheet) section(x *Section) {

@@ -258,7 +258,7 @@ func TestWhatWasDoneStandsOnceItIsSigned(t *testing.T) {
 	require.NoError(t, err)
 	_, err = st.Reword(t.Context(), j.ID, d.ID.String(), "new brushes")
 	require.ErrorIs(t, err, store.ErrNotFound, "nothing was done yet")
-	_, err = st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "motor", What: "brushes", Decision: d.ID.String(), At: time.Now().UTC().Format(time.RFC3339Nano)}}, u.ID)
+	_, err = st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "motor", What: "brushes", Decision: d.ID.String(), At: time.Now().UTC().Format(time.RFC3339Nano)}}, false, u.ID)
 	require.NoError(t, err)
 	got, err := st.Reword(t.Context(), j.ID, d.ID.String(), "new brushes, springs")
 	require.NoError(t, err)

@@ -27,7 +27,7 @@ var keptIn = map[string]string{
 	"CostsIn.note": "job_costs.note", "DecideIn.label": "decisions.label", "DecideIn.option": "decisions.option_id outcomes.option_id", "DecideIn.reason": "decisions.reason", "DecideIn.set_aside": "decisions.set_aside",
 	"DecideIn.station": "decisions.station outcomes.station", "DecideIn.who": "decisions.who", "WorkIn.decision": "", "WorkIn.station": "repairs.station", "WorkIn.what": "repairs.what", "RewordRequest.what": "repairs.what",
 	"ProofIn.counter": "proofs.counter", "ProofIn.remark": "proofs.remark", "ProofIn.signed": "proofs.signed", "TickRequest.value": "proof_ticks.value",
-	"Wishes.run_on": "", "Wishes.until": "", "Terms.guarantee": "",
+	"Wishes.run_on": "", "Wishes.until": "", "Terms.guarantee": "", "Terms.currency": "",
 	"Edit.after": "", "Edit.id": "", "Edit.kind": "", "Edit.label": "", "Edit.state": "", "Mark.colour": "", "Mark.connector": "", "Mark.fuse": "", "Mark.pin": "", "Mark.place": "",
 	"Evidence.condition": "evidence.circumstance", "Evidence.from": "evidence.node_from", "Evidence.to": "evidence.node_to", "Evidence.through": "evidence.through", "Evidence.instrument": "evidence.instrument",
 	"Evidence.leads": "evidence.leads_text", "Evidence.measure": "evidence.measure", "Evidence.observe": "evidence.observe", "Evidence.outcome": "evidence.outcome", "Evidence.state": "evidence.state",
@@ -38,7 +38,7 @@ var keptIn = map[string]string{
 	// Names and logins are shortened to less by package people, which says so; secrets are kept as hashes.
 	"Add_personRequest.login": "", "Add_personRequest.name": "", "Change_nameRequest.name": "", "Change_personRequest.name": "", "Admit_deviceRequest.name": "", "SetupIn.login": "", "SetupIn.name": "",
 	"AcceptRequest.password": "", "AcceptRequest.token": "", "LinkIn.token": "", "Change_passwordRequest.new": "", "Change_passwordRequest.old": "", "Change_pinRequest.password": "", "Change_pinRequest.pin": "", "SetupIn.code": "", "SetupIn.password": "", "Sign_in_by_pinRequest.pin": "",
-	"JobChange.cannot_reach": "", "JobChange.can_reach": "", "MachineIn.revision": "", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value",
+	"JobChange.cannot_reach": "", "JobChange.can_reach": "", "MachineIn.revision": "", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value", "Settings.logo": "settings.value",
 }
 
 type schemaDoc struct {

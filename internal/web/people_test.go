@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"image"
+	"image/jpeg"
 	"io"
 	"log/slog"
 	"net/http"
@@ -11,6 +13,9 @@ import (
 	"net/http/httptest"
 	"net/netip"
 	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -24,6 +29,7 @@ import (
 	"corriente/internal/demo"
 	"corriente/internal/patience"
 	"corriente/internal/people"
+	"corriente/internal/report"
 	"corriente/internal/store"
 	"corriente/internal/testdb"
 	"corriente/internal/web"
@@ -257,6 +263,55 @@ func TestWorkshopSettings(t *testing.T) {
 	assert.Equal(t, "Orchard workshop", paper.Workshop)
 	assert.Contains(t, paper.Address, "By the lake")
 	assert.Contains(t, paper.Foot, "Thank you.")
+}
+
+// Papers write figures as the workshop does, with its logo; what a person typed stays as it was
+// typed.
+func TestPapersInTheWorkshopsOwnWriting(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("wanda")
+	path := "/api/jobs/" + c.job("Cider press lorry").ID
+	note := "end play 0.3 mm at 20 °C"
+	require.Equal(t, 200, c.do("POST", path+"/notes", map[string]any{"id": store.NewID(), "text": note}, nil))
+	file := func() string {
+		code, pdf := c.raw(t, "GET", path+"/report/file", nil)
+		require.Equal(t, 200, code)
+		return pdf
+	}
+	plain := file()
+	assert.NotContains(t, plain, "/Subtype /Image")
+
+	var s workshop.Settings
+	require.Equal(t, 200, c.do("GET", "/api/settings/workshop", nil, &s))
+	s.Imperial, s.Comma, s.Logo = true, true, store.NewID().String()
+	var pic bytes.Buffer
+	require.NoError(t, jpeg.Encode(&pic, image.NewGray(image.Rect(0, 0, 60, 20)), nil))
+	code, said := c.raw(t, "PUT", "/api/photos/"+s.Logo+"/upload?at=0&size="+strconv.Itoa(pic.Len()), pic.Bytes())
+	require.Equal(t, 200, code, said)
+	require.Equal(t, 200, c.do("PUT", "/api/settings/workshop", s, &s))
+	assert.Contains(t, file(), "/Subtype /Image", "the logo")
+	var paper report.Paper
+	require.Equal(t, 200, c.do("GET", path+"/paper", nil, &paper))
+	assert.Equal(t, s.Logo, paper.Logo)
+
+	dir := t.TempDir()
+	words := func(pdf string) string {
+		at := filepath.Join(dir, "file.pdf")
+		require.NoError(t, os.WriteFile(at, []byte(pdf), 0o600))
+		out, err := exec.Command("pdftotext", "-layout", at, "-").Output()
+		require.NoError(t, err)
+		return string(out)
+	}
+	was, now := words(plain), words(file())
+	assert.Contains(t, was, "12.1 A")
+	assert.Contains(t, now, "12,1 A")
+	assert.NotContains(t, now, "12.1 A")
+	assert.Contains(t, now, note)
+
+	s.Logo = "picture.jpg"
+	var p problem
+	assert.Equal(t, 422, c.do("PUT", "/api/settings/workshop", s, &p))
+	assert.Contains(t, p.Detail, "choose it again")
 }
 
 // A fresh installation is set up by whoever reads the code where it was started, and by nobody else; sent again it

@@ -95,6 +95,20 @@ func (c *client) do(method, path string, in, out any) int {
 	return res.StatusCode
 }
 
+// raw sends bytes and reads what comes back as they are.
+func (c *client) raw(t *testing.T, method, path string, body []byte) (int, string) {
+	t.Helper()
+	req, err := http.NewRequestWithContext(t.Context(), method, c.base+path, bytes.NewReader(body))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/octet-stream")
+	res, err := c.http.Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	return res.StatusCode, string(b)
+}
+
 func (c *client) signIn(login string) {
 	c.t.Helper()
 	require.Equal(c.t, 200, c.do("POST", "/api/session", map[string]string{"login": login, "password": demo.Password}, nil))

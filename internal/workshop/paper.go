@@ -37,6 +37,7 @@ type draft struct {
 	costs   map[uuid.UUID]store.Costs
 	terms   record.JobTerms
 	set     Settings
+	logo    []byte
 }
 
 func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
@@ -57,6 +58,11 @@ func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
 	if d.set, err = s.Settings(ctx); err != nil {
 		return nil, err
 	}
+	if id, err := uuid.Parse(d.set.Logo); err == nil {
+		if _, d.logo, err = s.Store.Photo(ctx, id, false); err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
+	}
 	d.repairs = j.Record().Views(d.set.Zone())
 	for i := range d.repairs {
 		if id, err := uuid.Parse(d.repairs[i].ID); err == nil {
@@ -71,7 +77,37 @@ func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
 func (d *draft) day(t time.Time) string { return d.set.Day(t) }
 
 func (d *draft) head(title, sub string) *report.Paper {
-	return &report.Paper{Workshop: nameOf(&d.set), Address: d.set.Address, Job: short(d.j.ID), Title: title, Sub: sub, Opened: d.j.OpenedAt.In(d.set.Zone()), Sections: []report.Section{}, Foot: d.set.Foot}
+	return &report.Paper{Workshop: nameOf(&d.set), Address: d.set.Address, Job: short(d.j.ID), Title: title, Sub: sub, Opened: d.j.OpenedAt.In(d.set.Zone()), Sections: []report.Section{}, Foot: d.set.Foot, Logo: d.set.Logo, LogoJPEG: d.logo}
+}
+
+// written writes a paper's figures as the workshop does. What a person typed stays as it was
+// typed.
+func (d *draft) written(p *report.Paper) *report.Paper {
+	st := d.set.Style()
+	if st == (unit.Style{}) {
+		return p
+	}
+	paras := func(ls []report.Para) {
+		for i := range ls {
+			ls[i].Text = st.Write(ls[i].Text)
+		}
+	}
+	for i := range p.Sections {
+		x := &p.Sections[i]
+		if x.ID == "complaint" || x.ID == "strip" || x.ID == "notes" {
+			continue
+		}
+		paras(x.Lines)
+		paras(x.After)
+		if x.Table != nil {
+			for _, row := range x.Table.Rows {
+				for k := range row {
+					row[k] = st.Write(row[k])
+				}
+			}
+		}
+	}
+	return p
 }
 
 // nameOf is what stands on paper where the workshop has given no name.
@@ -159,7 +195,7 @@ func (s *Service) Customer(ctx context.Context, j *store.Job) (*report.Paper, er
 		return nil, err
 	}
 	add(report.Section{ID: "watch", Head: "What to watch", Lines: watch})
-	return p, nil
+	return d.written(p), nil
 }
 
 // soFar says what is known while nothing was decided.
@@ -437,7 +473,7 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 		add(*x)
 	}
 	photos, err := d.record(ctx, p)
-	return p, photos, err
+	return d.written(p), photos, err
 }
 
 // restsOn lists the evidence that accused the part a verdict names.

@@ -8,9 +8,11 @@ import (
 	"time"
 	"unicode"
 
+	"github.com/google/uuid"
 	"golang.org/x/text/currency"
 
 	"corriente/core/record"
+	"corriente/core/unit"
 	"corriente/internal/store"
 )
 
@@ -26,6 +28,9 @@ type Settings struct {
 	Comeback   float64 `json:"comeback" minimum:"0" maximum:"100000" doc:"money and goodwill each time it comes back"`
 	Guarantee  int     `json:"guarantee,omitempty" minimum:"0" maximum:"120" doc:"months given on work; 0: papers say nothing of it"`
 	TimeZone   string  `json:"time_zone,omitempty" maxLength:"64" doc:"IANA name: Europe/Zurich; empty: of the server"`
+	Logo       string  `json:"logo,omitempty" maxLength:"36" doc:"id of a picture that stands at the head of papers"`
+	Imperial   bool    `json:"imperial,omitempty" doc:"°F, AWG, inches and lb ft are written beside the metric figure"`
+	Comma      bool    `json:"decimal_comma,omitempty" doc:"figures are written with a decimal comma, on screens and papers; exports for other programs keep the point"`
 	Revision   int     `json:"revision" doc:"of what was read; a change made to another is refused"`
 }
 
@@ -65,6 +70,11 @@ func (x *Settings) Check() error {
 			return record.Refuse("%q is no currency: give three letters such as EUR, CHF or USD, or leave it empty", x.Currency)
 		}
 	}
+	if x.Logo != "" {
+		if _, err := uuid.Parse(x.Logo); err != nil {
+			return record.Refuse("the logo is no picture of this installation: choose it again")
+		}
+	}
 	if x.TimeZone != "" {
 		if _, err := time.LoadLocation(x.TimeZone); err != nil {
 			return record.Refuse("%q is no time zone: give one such as Europe/Zurich, or leave it empty", x.TimeZone)
@@ -72,6 +82,9 @@ func (x *Settings) Check() error {
 	}
 	return nil
 }
+
+// Style is how the workshop writes figures.
+func (x *Settings) Style() unit.Style { return unit.Style{Imperial: x.Imperial, Comma: x.Comma} }
 
 // lines keeps a text's lines and drops what is not seen.
 func lines(s string) string {

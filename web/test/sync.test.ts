@@ -178,7 +178,11 @@ describe("what is typed without a signal", () => {
     await sync.sendPhoto("j", "p", new Blob(["x"]));
     expect(sync.waitingPhoto("p")).toBeInstanceOf(Blob);
     await sync.post("j", { change: { item: "l", photo: "p" } }, none);
-    await sync.post("j", { choice: { id: "d", option: "replace", price: 1, reason: "", by: "customer" } }, none);
+    await sync.post(
+      "j",
+      { choice: { id: "d", option: "replace", price: 1, reason: "", by: "customer" } },
+      none,
+    );
     await sync.post("j", { work: { id: "w", decision: "d" } }, none);
     await sync.write("j", reading("b"), "run");
     await sync.post("j", { tick: { tick: "clean", value: "yes" } }, none);

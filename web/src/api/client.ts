@@ -1,6 +1,7 @@
 // The server, typed from its own OpenAPI document. Server state lives in one
 // query cache; a write answers with the whole job, which replaces what is cached.
 import createClient from "openapi-fetch";
+import { inOurWriting } from "../shared/written";
 import type { components, paths } from "./schema";
 
 export const api = createClient<paths>({ baseUrl: "" });
@@ -109,5 +110,5 @@ export async function must<T>(p: Promise<Answer<T>>): Promise<T> {
         : e?.detail;
     throw new Refused(a.response.status, text ?? "The server did not answer as expected. Try again.");
   }
-  return a.data as T;
+  return inOurWriting(a.data as T);
 }

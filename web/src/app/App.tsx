@@ -12,6 +12,7 @@ import { SetUp } from "../people/SetUp";
 import { Boundary } from "./Boundary";
 import { AppContext } from "./context";
 import { SignIn } from "./SignIn";
+import { writeLike } from "../shared/written";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
 
 const JobFrame = lazy(() => import("../job/JobFrame"));
@@ -37,11 +38,16 @@ export function App() {
     queryKey: ["me"],
     queryFn: async () => {
       try {
-        return await reach(must(api.GET("/api/session")));
+        const who = await reach(must(api.GET("/api/session")));
+        writeLike(who.workshop);
+        return who;
       } catch (e) {
         // Without a connection, whoever was signed in here last still is.
         const kept = e instanceof Refused && e.status === 0 ? await keptMe() : undefined;
-        if (kept) return kept;
+        if (kept) {
+          writeLike(kept.workshop);
+          return kept;
+        }
         throw e;
       }
     },

@@ -1,6 +1,7 @@
 import { createContext, useContext } from "react";
 import type { Me, Preferences } from "../api/client";
 import type { Mode } from "./theme";
+import { fixed, sum } from "../shared/written";
 
 export interface AppState {
   me: Me;
@@ -25,16 +26,16 @@ export function useApp(): AppState {
 export function useMoney(): (v: number, places?: number) => string {
   const code = useApp().me.workshop.currency;
   return (v, places = 0) => {
-    if (!code) return v.toFixed(places);
+    if (!code) return fixed(v, places);
     try {
-      return v.toLocaleString("en-GB", {
+      return sum(v, {
         style: "currency",
         currency: code,
         minimumFractionDigits: places,
         maximumFractionDigits: places,
       });
     } catch {
-      return `${v.toFixed(places)} ${code}`; // a browser that does not know it
+      return `${fixed(v, places)} ${code}`; // a browser that does not know it
     }
   };
 }

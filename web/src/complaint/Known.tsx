@@ -9,6 +9,7 @@ import { stationOf, useJob, useWrites } from "../job/job";
 import { readsOf } from "../measure/own";
 import { lower, range } from "../shared/format";
 import { Needs } from "../offline/Needs";
+import { fixed } from "../shared/written";
 
 /** What is known of this very machine and of the means at hand. It shifts the priors, visibly. */
 export function Known() {
@@ -75,8 +76,8 @@ export function Known() {
                     <li key={s.station}>
                       <b>{stationOf(circuit, s.station)?.label}</b>{" "}
                       {s.factor >= 1
-                        ? `${s.factor.toFixed(1)} times likelier`
-                        : `${(1 / s.factor).toFixed(1)} times less likely`}
+                        ? `${fixed(s.factor, 1)} times likelier`
+                        : `${fixed(1 / s.factor, 1)} times less likely`}
                       <small>{s.why}</small>
                     </li>
                   ))}

@@ -9,6 +9,7 @@ import { write } from "../offline/sync";
 import { lower, share } from "../shared/format";
 import { newId } from "../shared/id";
 import { PartsFor } from "./PartsFor";
+import { fixed } from "../shared/written";
 
 export const costs: [keyof Option, string, string][] = [
   ["parts", "Parts", "part-parts"],
@@ -19,7 +20,7 @@ export const costs: [keyof Option, string, string][] = [
 ];
 
 const days = (d: number) =>
-  d < 0.75 ? "today" : d < 1.5 ? "in a day" : `in ${d.toFixed(d < 10 ? 1 : 0)} days`;
+  d < 0.75 ? "today" : d < 1.5 ? "in a day" : `in ${fixed(d, d < 10 ? 1 : 0)} days`;
 
 /** What a decision is made with. */
 export interface Basis {
@@ -152,7 +153,7 @@ function Why({ o, basis }: { o: Option; basis: Basis }) {
         ) : null}
         {o.life_years > 0 && (
           <>
-            Half of such work lasts over {o.life_years.toFixed(1)} years; <b>{share(o.comeback_chance)}</b>{" "}
+            Half of such work lasts over {fixed(o.life_years, 1)} years; <b>{share(o.comeback_chance)}</b>{" "}
             comes back within the {years} {years === 1 ? "year" : "years"} the machine stays.
           </>
         )}

@@ -1,7 +1,7 @@
 // What a job is decided by besides its evidence: the workshop's own terms, remembered on this device, and what belongs
 // to the job, kept with it.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import type { Figures, Terms, Wishes } from "../api/client";
 import { useApp } from "../app/context";
 import { post, readTerms } from "../offline/sync";
@@ -24,12 +24,12 @@ function remembered(): Terms {
  * is typed beside a job is for the job in hand.
  */
 export function useTerms() {
-  const { hour_rate, loss_per_day, comeback, revision } = useApp().me.workshop;
+  const { hour_rate, loss_per_day, comeback, revision, currency } = useApp().me.workshop;
   const [terms, set] = useState<Terms>(() =>
     revision > 0 ? { ...remembered(), hour_rate, loss_per_day, comeback } : remembered(),
   );
   return {
-    terms,
+    terms: useMemo(() => ({ ...terms, currency }), [terms, currency]),
     setTerms: (t: Terms) => {
       set(t);
       try {

@@ -2,7 +2,7 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { RepairView } from "../api/client";
-import { useApp } from "../app/context";
+import { useApp, useMoney } from "../app/context";
 import { age, lower, day } from "../shared/format";
 import { newId } from "../shared/id";
 import { useJob, useWrites } from "./job";
@@ -21,8 +21,9 @@ export function RepairList({ work, proving = false }: { work: RepairView[]; prov
 
 function One({ r, proving }: { r: RepairView; proving: boolean }) {
   const { mayWrite } = useApp();
+  const money = useMoney();
   const chosen = [
-    r.price !== undefined && r.option !== "leave" ? `agreed at ${r.price.toFixed(2)}` : "",
+    r.price !== undefined && r.option !== "leave" ? `agreed at ${money(r.price, 2)}` : "",
     r.by ? `chosen by the ${r.by}${r.who ? ` (${r.who})` : ""}${r.reason ? `: ${r.reason}` : ""}` : "",
   ].filter(Boolean);
   return (

@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import { useRested } from "../shared/hooks";
+import { fixed } from "../shared/written";
 
 interface Read {
   lines: { n: number; wrong?: string; remark?: string; says: string }[];
@@ -44,7 +45,7 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
         lines: r.lines.map((l) => ({
           ...l,
           says: l.part
-            ? `${l.part.name}, ${l.part.price.toFixed(2)}${l.part.days != null ? `, ${l.part.days} days` : ""}`
+            ? `${l.part.name}, ${fixed(l.part.price, 2)}${l.part.days != null ? `, ${l.part.days} days` : ""}`
             : "",
         })),
       };
@@ -144,7 +145,7 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
           <ul className="list-lines">
             {(parts.data?.parts ?? []).slice(0, 30).map((p, i) => (
               <li key={i}>
-                <b>{p.name}</b> {p.price.toFixed(2)}{" "}
+                <b>{p.name}</b> {fixed(p.price, 2)}{" "}
                 <small className="quiet">
                   {[
                     p.supplier,

@@ -16,6 +16,7 @@ import { useKeys, useRested } from "../shared/hooks";
 import { Learned } from "./Learned";
 import { ListImport } from "./ListImport";
 import { Reliability } from "./Reliability";
+import { fixed } from "../shared/written";
 
 const tabs = [
   ["jobs", "Jobs"],
@@ -165,7 +166,7 @@ function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
       <span>
         {e.fault && <b>{e.fault}</b>}
         <small>
-          {[e.option, e.price != null ? e.price.toFixed(0) : "", lasted ? e.lasted : ""]
+          {[e.option, e.price != null ? fixed(e.price, 0) : "", lasted ? e.lasted : ""]
             .filter(Boolean)
             .join(" · ")}
         </small>

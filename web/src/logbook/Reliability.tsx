@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, must } from "../api/client";
+import { fixed } from "../shared/written";
 
 /** How often the verdict was right, by what it claimed; readings and minutes a job; what it got wrong. */
 export function Reliability() {
@@ -32,8 +33,8 @@ export function Reliability() {
         Right {v.right} of {v.claims} times.
       </h1>
       <p>
-        {v.readings.toFixed(1)} readings and looks a job
-        {v.minutes > 0 && `, ${v.minutes.toFixed(0)} minutes of them`}.
+        {fixed(v.readings, 1)} readings and looks a job
+        {v.minutes > 0 && `, ${fixed(v.minutes, 0)} minutes of them`}.
       </p>
       <div className="reliability-grid">
         <svg
@@ -76,11 +77,11 @@ export function Reliability() {
           <tbody>
             {v.bands.map((b) => (
               <tr key={b.low}>
-                <td>{(100 * b.mean).toFixed(1)} %</td>
+                <td>{fixed(100 * b.mean, 1)} %</td>
                 <td>{b.n}</td>
-                <td>{(100 * b.right).toFixed(0)} %</td>
+                <td>{fixed(100 * b.right, 0)} %</td>
                 <td>
-                  {(100 * b.w_low).toFixed(0)} to {(100 * b.w_high).toFixed(0)} %
+                  {fixed(100 * b.w_low, 0)} to {fixed(100 * b.w_high, 0)} %
                 </td>
               </tr>
             ))}

@@ -4,6 +4,7 @@ import type { Picture, PictureNode, PicturePath, PictureStation } from "../api/c
 import { quantity, range, share } from "../shared/format";
 import { useWidth } from "../shared/hooks";
 import { judge, scaleFor, wrap, type Scale } from "./scale";
+import { fixed } from "../shared/written";
 
 export interface Probes {
   red: string;
@@ -197,7 +198,7 @@ function Axis(props: { scale: Scale; from: number; to: number; title: string; en
         <g key={t}>
           <line x1={from} x2={to} y1={scale.y(t)} y2={scale.y(t)} />
           <text x={end ? to + 12 : from - 8} y={scale.y(t) + 4} textAnchor={end ? "start" : "end"}>
-            {Math.abs(scale.high - scale.low) > 3 ? t.toFixed(0) : t.toFixed(1)}
+            {Math.abs(scale.high - scale.low) > 3 ? fixed(t, 0) : fixed(t, 1)}
           </text>
         </g>
       ))}
@@ -255,7 +256,7 @@ function NodeDot({
   // What is read out begins with what is seen; the blanks between texts keep them words.
   const seen = [
     `${n.label} (${n.place})`,
-    powered && n.measured !== undefined && n.measured.toFixed(2),
+    powered && n.measured !== undefined && fixed(n.measured, 2),
     powered && n.measured === undefined && n.loose && "floating",
     flag,
   ]
@@ -288,7 +289,7 @@ function NodeDot({
           y={y + (low ? -4 : below ? 24 : -12)}
           textAnchor={low ? "end" : first ? "start" : last ? "end" : "middle"}
         >
-          {n.measured.toFixed(2)}
+          {fixed(n.measured, 2)}
         </text>
       )}
       {powered && n.measured === undefined && n.loose && (
@@ -400,14 +401,16 @@ function StationFoot({
   const says = !gauged
     ? ""
     : s.measured !== undefined
-      ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ` · ${times >= 10 ? times.toFixed(0) : times.toFixed(1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
-      : `allowed ${s.allowed.toFixed(2)} V`;
+      ? `${fixed(s.measured, 2)} of ${fixed(s.allowed, 2)} V${v === "bad" ? ` · ${times >= 10 ? fixed(times, 0) : fixed(times, 1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
+      : `allowed ${fixed(s.allowed, 2)} V`;
   // Where a station has little room, less is written; what is read out is the whole.
   const room = (w < 110 ? w - 4 : 1.3 * w) / 5.9;
   const written =
-    [says, says.split(" · ")[0]!, s.measured?.toFixed(2) ?? `max ${s.allowed.toFixed(2)}`].find(
-      (t) => t.length <= room,
-    ) ?? "";
+    [
+      says,
+      says.split(" · ")[0]!,
+      s.measured !== undefined ? fixed(s.measured, 2) : `max ${fixed(s.allowed, 2)}`,
+    ].find((t) => t.length <= room) ?? "";
   return (
     <g
       {...press(() => onStation(s.id))}
@@ -545,7 +548,7 @@ function ControlPath({
             className="node"
             aria-label={`${[
               `${n.label} (${n.place})`,
-              n.measured !== undefined && picture.powered && inner && n.measured.toFixed(2),
+              n.measured !== undefined && picture.powered && inner && fixed(n.measured, 2),
               inner && flag,
             ]
               .filter(Boolean)
@@ -555,7 +558,7 @@ function ControlPath({
             <circle className={n.measured !== undefined ? "dot measured" : "dot"} cx={x[i]} cy={y} r={4} />
             {n.measured !== undefined && picture.powered && inner && (
               <text className="volts small" x={x[i]! + 8} y={y - 6}>
-                {n.measured.toFixed(2)}
+                {fixed(n.measured, 2)}
               </text>
             )}{" "}
             {flag && inner && (

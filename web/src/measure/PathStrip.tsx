@@ -3,6 +3,7 @@ import type { Picture } from "../api/client";
 import { quantity, range, share } from "../shared/format";
 import { Dots, type Probes } from "./CurrentPath";
 import { judge } from "./scale";
+import { fixed } from "../shared/written";
 
 /** The current path on a phone: top to bottom, one line a node, one a station. */
 export const PathStrip = memo(function PathStrip({
@@ -61,7 +62,7 @@ export const PathStrip = memo(function PathStrip({
                         <b>{s.label}</b>
                         <small>
                           {picture.powered && s.measured !== undefined && s.allowed > 0
-                            ? `${s.measured.toFixed(2)} of ${s.allowed.toFixed(2)} V${v === "bad" ? ", too much" : v === "near" ? ", at the limit" : ", good"}`
+                            ? `${fixed(s.measured, 2)} of ${fixed(s.allowed, 2)} V${v === "bad" ? ", too much" : v === "near" ? ", at the limit" : ", good"}`
                             : ""}
                         </small>
                       </span>

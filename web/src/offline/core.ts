@@ -9,6 +9,7 @@ import type {
   ProveView,
   StripView,
 } from "../api/client";
+import { inOurWriting } from "../shared/written";
 import wasmUrl from "./core.wasm?url";
 import type { Ask, Told } from "./worker";
 
@@ -50,7 +51,7 @@ function ask<T>(a: Omit<Ask, "id">): Promise<T> {
       const w = waiting.get(ev.data.id);
       waiting.delete(ev.data.id);
       if (ev.data.error !== undefined) w?.no(new Error(ev.data.error));
-      else w?.ok(ev.data.ok);
+      else w?.ok(inOurWriting(ev.data.ok));
     };
     worker.onerror = () => {
       for (const w of waiting.values()) w.no(new Error("the core could not be started here"));

@@ -9,6 +9,7 @@ import { RepairList } from "../job/RepairList";
 import { calculate, hereProof, post, readProof, useLost } from "../offline/sync";
 import { age, lower } from "../shared/format";
 import { newId } from "../shared/id";
+import { fixed } from "../shared/written";
 
 type Check = ProveView["checks"][number];
 
@@ -140,7 +141,7 @@ export default function Prove() {
           <ul>
             {v.traces.map((t, i) => (
               <li key={i}>
-                <b>{t.after ? "After" : "Before"}</b>: {t.name}, {t.mean_a.toFixed(1)} A. {t.says}
+                <b>{t.after ? "After" : "Before"}</b>: {t.name}, {fixed(t.mean_a, 1)} A. {t.says}
               </li>
             ))}
           </ul>

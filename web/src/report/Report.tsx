@@ -88,6 +88,13 @@ export default function Report() {
 function Sheet({ p }: { p: Paper }) {
   return (
     <section className="card printable" aria-label="The customer's page">
+      {p.logo && (
+        <img
+          src={`/api/photos/${p.logo}`}
+          alt={p.workshop}
+          style={{ maxWidth: 230, maxHeight: 60, display: "block", marginBottom: 8 }}
+        />
+      )}
       <p className="paper-top">
         <span>
           {p.workshop}

@@ -5,7 +5,9 @@ import { api, must, Refused, type Workshop } from "../api/client";
 import { Bar } from "../app/Bar";
 import style from "../people/people.module.css";
 import { moment } from "../shared/format";
+import { writeLike } from "../shared/written";
 import { WorkshopFields } from "./WorkshopFields";
+import { fixed } from "../shared/written";
 
 /** The workshop's settings and its backups: the owner's page. */
 export default function Settings() {
@@ -40,8 +42,9 @@ function WorkshopForm({ now }: { now: Workshop }) {
     mutationFn: (v: Workshop) => must(api.PUT("/api/settings/workshop", { body: v })),
     onSuccess: (v) => {
       client.setQueryData(["workshop"], v);
-      void client.invalidateQueries({ queryKey: ["me"] });
       setTyped(undefined);
+      writeLike(v);
+      void client.invalidateQueries(); // figures are written anew everywhere
     },
   });
   const stale = keep.error instanceof Refused && keep.error.status === 412;
@@ -109,7 +112,7 @@ function WorkshopForm({ now }: { now: Workshop }) {
 }
 
 const size = (bytes: number) =>
-  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${fixed(bytes / 1e6, 1)} MB`;
 
 /** How the backups stand, with the last one's age. */
 function BackupCard() {

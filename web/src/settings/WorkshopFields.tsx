@@ -1,5 +1,8 @@
-import { AutoComplete, Input, InputNumber } from "antd";
+import { AutoComplete, Button, Input, InputNumber, Select } from "antd";
+import { useRef, useState } from "react";
 import type { Workshop } from "../api/client";
+import { newId } from "../shared/id";
+import { upload } from "../shared/photo";
 import style from "../people/people.module.css";
 
 const currencies = [
@@ -131,6 +134,34 @@ export function WorkshopFields({
           <small>Of the days on papers. Empty: the server’s.</small>
         </label>
       </div>
+      <div className={style.two}>
+        <label>
+          Units
+          <Select
+            aria-label="Units"
+            value={value.imperial ?? false}
+            onChange={(imperial: boolean) => set({ imperial: imperial || undefined })}
+            options={[
+              { value: false, label: "°C, mm², mm, Nm" },
+              { value: true, label: "°F, AWG, inch, lb ft beside them" },
+            ]}
+          />
+        </label>
+        <label>
+          Decimals
+          <Select
+            aria-label="Decimals"
+            value={value.decimal_comma ?? false}
+            onChange={(comma: boolean) => set({ decimal_comma: comma || undefined })}
+            options={[
+              { value: false, label: "12.6 V, with a point" },
+              { value: true, label: "12,6 V, with a comma" },
+            ]}
+          />
+          <small>Either may be typed.</small>
+        </label>
+      </div>
+      {!brief && <Logo id={value.logo} onChange={(logo) => set({ logo })} />}
       {!brief && (
         <label>
           At the foot of papers
@@ -143,5 +174,58 @@ export function WorkshopFields({
         </label>
       )}
     </>
+  );
+}
+
+/** The picture at the head of papers. */
+function Logo({ id, onChange }: { id?: string; onChange: (id: string | undefined) => void }) {
+  const file = useRef<HTMLInputElement>(null);
+  const [wrong, setWrong] = useState("");
+  const [busy, setBusy] = useState(false);
+  const take = async (f: File) => {
+    setWrong("");
+    setBusy(true);
+    const made = newId();
+    try {
+      await upload(made, f);
+      onChange(made);
+    } catch (e) {
+      setWrong((e as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div>
+      <p>Logo on papers</p>
+      {id && (
+        <p>
+          <img src={`/api/photos/${id}?thumb=true`} alt="The logo" style={{ maxWidth: 200, maxHeight: 56 }} />
+        </p>
+      )}
+      <p className="next-tools">
+        <Button loading={busy} onClick={() => file.current?.click()}>
+          {id ? "Another picture" : "Choose a picture"}
+        </Button>
+        {id && <Button onClick={() => onChange(undefined)}>None</Button>}
+      </p>
+      <input
+        ref={file}
+        type="file"
+        accept="image/jpeg,image/png"
+        hidden
+        aria-label="Logo file"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          e.target.value = "";
+          if (f) void take(f);
+        }}
+      />
+      {wrong && (
+        <p className="wrong" role="alert">
+          {wrong}
+        </p>
+      )}
+    </div>
   );
 }

@@ -1,20 +1,21 @@
 // Writing figures. Nothing here computes: the core did.
+import { fixed } from "./written";
 
 const places = (v: number) => (Math.abs(v) >= 99.95 ? 0 : Math.abs(v) >= 9.995 ? 1 : 2);
 
 /** An SI value with its unit, as a technician writes it. */
 export function quantity(v: number, measure: string): string {
   const a = Math.abs(v);
-  if (measure === "voltage" || measure === "ac_voltage") return `${v.toFixed(2)} V`;
-  if (measure === "capacitance") return `${(v * 1e6).toFixed(places(v * 1e6))} µF`;
-  if (measure === "frequency") return `${v.toFixed(1)} Hz`;
+  if (measure === "voltage" || measure === "ac_voltage") return `${fixed(v, 2)} V`;
+  if (measure === "capacitance") return `${fixed(v * 1e6, places(v * 1e6))} µF`;
+  if (measure === "frequency") return `${fixed(v, 1)} Hz`;
   const unit = measure === "current" ? "A" : "Ω";
   if (a === 0 || (unit === "A" && a < 0.0005)) return `0 ${unit}`;
-  if (a < 1 && unit === "Ω" && a >= 0.0995) return `${v.toFixed(2)} Ω`;
-  if (a < 1) return `${(v * 1e3).toFixed(places(v * 1e3))} m${unit}`;
-  if (a < 1e3) return `${v.toFixed(places(v))} ${unit}`;
-  if (a < 1e6) return `${(v / 1e3).toFixed(places(v / 1e3))} k${unit}`;
-  return `${(v / 1e6).toFixed(places(v / 1e6))} M${unit}`;
+  if (a < 1 && unit === "Ω" && a >= 0.0995) return `${fixed(v, 2)} Ω`;
+  if (a < 1) return `${fixed(v * 1e3, places(v * 1e3))} m${unit}`;
+  if (a < 1e3) return `${fixed(v, places(v))} ${unit}`;
+  if (a < 1e6) return `${fixed(v / 1e3, places(v / 1e3))} k${unit}`;
+  return `${fixed(v / 1e6, places(v / 1e6))} M${unit}`;
 }
 
 /** "11.2 to 11.8 V"; one figure where both ends look alike; the unit once where it is the same. */

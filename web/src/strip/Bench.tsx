@@ -8,6 +8,7 @@ import { calculate, readKept } from "../offline/sync";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { Ring } from "../trace/Ring";
+import { asked, inUnit, withUnit } from "../shared/written";
 import type { useStrip } from "./strip";
 
 /** The bench's calculators: a question, its inputs, its answer with formula, source and uncertainty. */
@@ -91,10 +92,15 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
   const about = ["winding", "four_wire", "capacitor", "capacitor_current"].includes(calc.id);
   const [part, setPart] = useState(parts.find((p) => p.kind === "motor")?.id ?? parts[0]?.id ?? "");
   const given = useRested(values, 200);
+  // A bare figure is in the unit that stands beside its field.
+  const units = (v: Record<string, string>) =>
+    Object.fromEntries(
+      Object.entries(v).map(([k, x]) => [k, withUnit(x, calc.inputs.find((i) => i.id === k)?.unit ?? "")]),
+    );
   const ready = calc.inputs.every((i) => i.optional || i.default || (given[i.id] ?? "").trim());
   const q = useQuery({
     queryKey: ["calc", calc.id, given, about ? part : "", job],
-    queryFn: () => calculate(job, calc.id, given, about ? part : ""),
+    queryFn: () => calculate(job, calc.id, units(given), about ? part : ""),
     enabled: ready,
     retry: false,
     placeholderData: keepPreviousData,
@@ -140,9 +146,9 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
               ) : (
                 <Input
                   aria-label={i.label}
-                  suffix={i.unit === "F" ? "µF" : i.unit}
+                  suffix={i.unit === "F" ? "µF" : i.unit && asked(i.unit)}
                   inputMode="text"
-                  placeholder={i.default || (i.optional ? "if known" : "")}
+                  placeholder={i.default ? inUnit(i.default, i.unit) : i.optional ? "if known" : ""}
                   value={values[i.id] ?? ""}
                   onChange={(e) => set(e.target.value)}
                 />

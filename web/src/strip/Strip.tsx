@@ -8,6 +8,7 @@ import { newId } from "../shared/id";
 import { Bench } from "./Bench";
 import { Craft } from "./Craft";
 import { Photos } from "./Photos";
+import { written } from "../shared/written";
 import { actWords, headed, meanings, useStrip } from "./strip";
 
 const chips = [
@@ -100,7 +101,7 @@ export default function Strip() {
         {notes.length > 0 && !text && (
           <aside className="note" aria-label="Craft">
             {notes.slice(0, 2).map((n) => (
-              <p key={n.id}>{n.text}</p>
+              <p key={n.id}>{written(n.text)}</p>
             ))}
           </aside>
         )}

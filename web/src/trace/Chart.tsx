@@ -4,6 +4,7 @@ import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { useKeys, useWidth } from "../shared/hooks";
 import type { Engine, Zoom } from "./engine";
+import { fixed } from "../shared/written";
 
 const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
@@ -256,8 +257,8 @@ export function Chart({
           {a === undefined
             ? "Touch the trace to set a cursor, again for a second"
             : b === undefined
-              ? `Cursor at ${(a * 1000).toFixed(3)} ms`
-              : `${(Math.abs(b - a) * 1000).toFixed(3)} ms apart, ${(1 / Math.max(Math.abs(b - a), 1e-9)).toFixed(1)} Hz`}
+              ? `Cursor at ${fixed(a * 1000, 3)} ms`
+              : `${fixed(Math.abs(b - a) * 1000, 3)} ms apart, ${fixed(1 / Math.max(Math.abs(b - a), 1e-9), 1)} Hz`}
         </span>
       </div>
     </div>

@@ -12,6 +12,7 @@ import { Chart } from "./Chart";
 import { columns, figures, stem } from "./export";
 import { Engine, type Compared, type Opened, type Options } from "./engine";
 import { Ring } from "./Ring";
+import { fixed } from "../shared/written";
 
 const scales = ["", "A", "10mV/A", "100mV/A", "1mV/A", "1V/A"].map((value) => ({
   value,
@@ -125,7 +126,7 @@ export default function Trace() {
     </div>
   );
   const num = (v: number | null | undefined, unit: string, digits = 1) =>
-    v === null || v === undefined ? "not to be told" : `${v.toFixed(digits)} ${unit}`;
+    v === null || v === undefined ? "not to be told" : `${fixed(v, digits)} ${unit}`;
   return (
     <main className="page trace">
       <div className="trace-tools">
@@ -258,7 +259,7 @@ export default function Trace() {
               {fact("Inrush", r.inrush_a == null ? "no start in the trace" : num(r.inrush_a, "A", 1))}
               {fact(
                 "Ripple",
-                `${r.ripple_percent.toFixed(1)} %${r.ripple_hz ? `, ${r.ripple_hz.toFixed(0)} Hz` : ""}`,
+                `${fixed(r.ripple_percent, 1)} %${r.ripple_hz ? `, ${fixed(r.ripple_hz, 0)} Hz` : ""}`,
               )}
               {fact(
                 "Speed",
@@ -345,7 +346,7 @@ export default function Trace() {
                             measure: "current",
                             state: taken,
                             through: motor.id,
-                            value: `${r.mean_a.toFixed(2)} A`,
+                            value: `${fixed(r.mean_a, 2)} A`,
                           }),
                         ],
                       })
@@ -357,7 +358,7 @@ export default function Trace() {
                     {enter.isSuccess
                       ? "✓ Counted: the suspects on Measure follow."
                       : r.word
-                        ? `As: ${observationOf(circuit, "current_trace")?.outcomes.find((x) => x.id === r.word)?.label}, and ${r.mean_a.toFixed(2)} A on the mean`
+                        ? `As: ${observationOf(circuit, "current_trace")?.outcomes.find((x) => x.id === r.word)?.label}, and ${fixed(r.mean_a, 2)} A on the mean`
                         : "Give the number of bars first."}
                   </span>
                 </>
@@ -378,8 +379,8 @@ export default function Trace() {
           <ul className="kept-traces">
             {kept.data!.map((t) => (
               <li key={t.id}>
-                <b>{t.name}</b> {t.result.mean_a.toFixed(2)} A
-                {t.result.rpm ? `, ${t.result.rpm.toFixed(0)} rpm` : ""}. {t.result.verdict}{" "}
+                <b>{t.name}</b> {fixed(t.result.mean_a, 2)} A
+                {t.result.rpm ? `, ${fixed(t.result.rpm, 0)} rpm` : ""}. {t.result.verdict}{" "}
                 <small>{age(t.at ?? "")}</small>
               </li>
             ))}

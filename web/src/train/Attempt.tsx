@@ -8,6 +8,7 @@ import { useKeys } from "../shared/hooks";
 import { makeMove, readAttempt } from "./attempt";
 import { Debrief } from "./Debrief";
 import { Display } from "./Display";
+import { fixed } from "../shared/written";
 
 const dials = [
   { id: "volts", label: "V DC" },
@@ -122,7 +123,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
       <p className="lead">
         “{v.complaint}”{" "}
         <span className="quiet">
-          {Math.round(v.minutes)} minutes{v.money > 0 && `, ${v.money.toFixed(0)} in parts`}
+          {Math.round(v.minutes)} minutes{v.money > 0 && `, ${fixed(v.money, 0)} in parts`}
           {v.hints > 0 && `, ${v.hints} ${v.hints === 1 ? "hint" : "hints"}`} · machine {v.seed}
         </span>
       </p>

@@ -6,6 +6,7 @@ import { api, must, type AttemptView } from "../api/client";
 import { useLost } from "../offline/sync";
 import { tells } from "../shared/format";
 import { begin } from "./attempt";
+import { fixed } from "../shared/written";
 
 /** Every move on a line with what it told, what the adviser would have done, and what to take home. */
 export function Debrief({ v }: { v: AttemptView }) {
@@ -110,14 +111,14 @@ export function Debrief({ v }: { v: AttemptView }) {
           </p>
         )}
         <p className="quiet">
-          On this machine: you {d.minutes.toFixed(0)} minutes, the adviser {d.adviser_minutes.toFixed(0)} with{" "}
-          {d.adviser_readings} readings and looks, the textbook’s order {d.textbook_minutes.toFixed(0)}.
+          On this machine: you {fixed(d.minutes, 0)} minutes, the adviser {fixed(d.adviser_minutes, 0)} with{" "}
+          {d.adviser_readings} readings and looks, the textbook’s order {fixed(d.textbook_minutes, 0)}.
         </p>
         <p className="quiet" role="status">
           {best.isFetching
             ? "Looking for the shortest way there was …"
             : best.data
-              ? `With hindsight ${best.data.minutes.toFixed(0)} ${best.data.minutes.toFixed(0) === "1" ? "minute" : "minutes"} would have done: ${best.data.moves.join("; ")}.`
+              ? `With hindsight ${fixed(best.data.minutes, 0)} ${fixed(best.data.minutes, 0) === "1" ? "minute" : "minutes"} would have done: ${best.data.moves.join("; ")}.`
               : best.error
                 ? best.error.message
                 : "No short way was found, even with hindsight."}

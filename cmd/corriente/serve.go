@@ -15,6 +15,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -29,6 +30,7 @@ import (
 	"corriente/internal/backup"
 	"corriente/internal/demo"
 	"corriente/internal/mariadb"
+	"corriente/internal/scpi"
 	"corriente/internal/store"
 	"corriente/internal/web"
 	ui "corriente/web"
@@ -118,6 +120,32 @@ func given(cert, key string, now time.Time) (*tls.Certificate, error) {
 		return nil, fmt.Errorf("the certificate %s ended on %s: have it renewed", cert, c.Leaf.NotAfter.Format("2 January 2006"))
 	}
 	return &c, nil
+}
+
+// gate says where instruments may be reached: never at the database, and never here.
+func (f *serveFlags) gate(dsn string) scpi.Gate {
+	g := scpi.Gate{Ports: f.meterPorts, AnyPort: f.knownPasswords, Anywhere: f.metersAnywhere}
+	for _, at := range []string{f.addr, addressOf(dsn)} {
+		if host, port, err := net.SplitHostPort(at); err == nil {
+			ip, err := netip.ParseAddr(host)
+			if err != nil {
+				ip = netip.IPv4Unspecified()
+			}
+			if n, err := strconv.ParseUint(port, 10, 16); err == nil {
+				g.Never = append(g.Never, netip.AddrPortFrom(ip, uint16(n)))
+			}
+		}
+	}
+	return g
+}
+
+// addressOf is where a database is reached.
+func addressOf(dsn string) string {
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return ""
+	}
+	return cfg.Addr
 }
 
 // codeLetters are those that are not taken for one another.
@@ -214,7 +242,7 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 
 // options are how the server is set, and what keeps its backups; nil where nothing does.
 func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, dsn string, log *slog.Logger) (o web.Options, keeper *backup.Keeper, err error) {
-	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies}
+	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: f.gate(dsn)}
 	if !f.knownPasswords {
 		o.Demo = web.Demo{Load: demo.LoadForLook, People: demo.People()}
 	}

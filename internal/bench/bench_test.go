@@ -33,7 +33,7 @@ func open(t *testing.T, faults ...string) (*Bench, *scpi.Client, *scpi.Client, *
 	m, cl, sc := b.Addrs()
 	var cs [3]*scpi.Client
 	for i, a := range []string{m, cl, sc} {
-		cs[i], err = scpi.Dial(ctx, a)
+		cs[i], err = (&scpi.Gate{AnyPort: true}).Dial(ctx, a)
 		require.NoError(t, err)
 		t.Cleanup(func() { cs[i].Close() })
 	}
@@ -153,7 +153,7 @@ func liar(t *testing.T, answers ...string) string {
 
 func TestNonsenseIsNoReading(t *testing.T) {
 	for _, said := range []string{"hello\n", "\n", "NaN\n", "9.91E37\n", "1,2,x" + strings.Repeat("y", 9000) + "\n"} {
-		c, err := scpi.Dial(context.Background(), liar(t, said))
+		c, err := (&scpi.Gate{AnyPort: true}).Dial(context.Background(), liar(t, said))
 		require.NoError(t, err)
 		_, _, err = c.Read(context.Background())
 		var no scpi.Nonsense
@@ -161,7 +161,7 @@ func TestNonsenseIsNoReading(t *testing.T) {
 		c.Close()
 	}
 	for said, want := range map[string]float64{"1.25\n": 1.25, "+1.2E+01\r\n": 12, " -3 ,V\n": -3} {
-		c, err := scpi.Dial(context.Background(), liar(t, said))
+		c, err := (&scpi.Gate{AnyPort: true}).Dial(context.Background(), liar(t, said))
 		require.NoError(t, err)
 		v, over, err := c.Read(context.Background())
 		require.NoError(t, err)
@@ -170,7 +170,7 @@ func TestNonsenseIsNoReading(t *testing.T) {
 		c.Close()
 	}
 	for _, said := range []string{"#0abc\n", "#9999999999\n", "5\n", "#2xx\n"} {
-		c, err := scpi.Dial(context.Background(), liar(t, said))
+		c, err := (&scpi.Gate{AnyPort: true}).Dial(context.Background(), liar(t, said))
 		require.NoError(t, err)
 		_, err = c.AskBlock(context.Background(), "TRAC:DATA?")
 		assert.Error(t, err, "%q", said)
@@ -179,7 +179,7 @@ func TestNonsenseIsNoReading(t *testing.T) {
 }
 
 func TestASilentInstrumentIsNotWaitedForEver(t *testing.T) {
-	c, err := scpi.Dial(context.Background(), liar(t))
+	c, err := (&scpi.Gate{AnyPort: true}).Dial(context.Background(), liar(t))
 	require.NoError(t, err)
 	defer c.Close()
 	ctx, cancel := context.WithTimeout(context.Background(), 100*time.Millisecond)

@@ -8,6 +8,7 @@ const (
 	Anyone Right = "anyone" // without signing in
 	See    Right = "see"    // read jobs, print papers, train
 	Work   Right = "work"   // open and change jobs
+	Equip  Right = "equip"  // say where meters are reached
 	Manage Right = "manage" // people, settings, what the workshop learns
 )
 
@@ -25,9 +26,9 @@ const Owner = "owner"
 // Roles lists the roles, the one with most rights first.
 func Roles() []Role {
 	return []Role{
-		{Owner, "owner", "Does all that a technician does, and looks after people, settings and backups.", []Right{See, Work, Manage}},
-		{"technician", "technician", "Opens jobs, measures, decides, repairs, proves and signs.", []Right{See, Work}},
-		{"trainee", "apprentice", "Does all that a technician does; the owner sees how the training goes.", []Right{See, Work}},
+		{Owner, "owner", "Does all that a technician does, and looks after people, settings and backups.", []Right{See, Work, Equip, Manage}},
+		{"technician", "technician", "Opens jobs, measures, decides, repairs, proves and signs; says where meters are reached.", []Right{See, Work, Equip}},
+		{"trainee", "apprentice", "Does all that a technician does but say where meters are reached; the owner sees how the training goes.", []Right{See, Work}},
 		{"counter", "counter", "Reads every job and prints its papers, and changes none.", []Right{See}},
 	}
 }

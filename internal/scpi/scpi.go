@@ -41,15 +41,6 @@ type Client struct {
 	wait time.Duration
 }
 
-// Dial connects to host:port.
-func Dial(ctx context.Context, addr string) (*Client, error) {
-	conn, err := (&net.Dialer{Timeout: Wait}).DialContext(ctx, "tcp", addr)
-	if err != nil {
-		return nil, err
-	}
-	return &Client{conn, bufio.NewReaderSize(conn, maxLine), Wait}, nil
-}
-
 // Close ends the connection.
 func (c *Client) Close() error { return c.conn.Close() }
 

@@ -38,7 +38,7 @@ func instrument(t *testing.T, answers map[string]string) (*scpi.Client, *[]strin
 			}
 		}
 	}()
-	c, err := scpi.Dial(t.Context(), l.Addr().String())
+	c, err := (&scpi.Gate{AnyPort: true}).Dial(t.Context(), l.Addr().String())
 	require.NoError(t, err)
 	t.Cleanup(func() { c.Close(); l.Close(); <-done })
 	return c, &heard
@@ -126,7 +126,7 @@ func TestTheErrorQueue(t *testing.T) {
 			}
 		}
 	}()
-	c, err := scpi.Dial(t.Context(), l.Addr().String())
+	c, err := (&scpi.Gate{AnyPort: true}).Dial(t.Context(), l.Addr().String())
 	require.NoError(t, err)
 	defer c.Close()
 	var r scpi.Refusal
@@ -173,6 +173,6 @@ func TestWaitsEnd(t *testing.T) {
 	_, _, err = long.Read(t.Context())
 	var n scpi.Nonsense
 	assert.ErrorAs(t, err, &n)
-	_, err = scpi.Dial(t.Context(), "127.0.0.1:1")
+	_, err = (&scpi.Gate{AnyPort: true}).Dial(t.Context(), "127.0.0.1:1")
 	assert.Error(t, err, "nobody there")
 }

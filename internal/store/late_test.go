@@ -148,7 +148,9 @@ func TestWorkToldLaterStandsWhereItWasDone(t *testing.T) {
 	st := testdb.Open(t)
 	j, u := newJob(t, st)
 	now := time.Now().UTC()
-	at := func(minutes int) string { return now.Add(time.Duration(minutes) * time.Minute).Format(time.RFC3339Nano) }
+	at := func(minutes int) string {
+		return now.Add(time.Duration(minutes) * time.Minute).Format(time.RFC3339Nano)
+	}
 	reading := func(minutes int, v string) casefile.Evidence {
 		e := volts(v)
 		e.TakenAt = at(minutes)

@@ -19,6 +19,7 @@ import (
 	"corriente/core/meter"
 	"corriente/core/unit"
 	"corriente/internal/bench"
+	"corriente/internal/people"
 	"corriente/internal/scpi"
 	"corriente/internal/store"
 )
@@ -106,6 +107,14 @@ func (s *Server) instrumentRoutes(get opFunc) {
 		was, err := s.st.Instrument(ctx, id)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return nil, s.fail(ctx, "instrument", err)
+		}
+		if v.Address != was.Address {
+			if !people.RoleOf(caller(ctx).Role).May(people.Equip) {
+				return nil, huma.Error403Forbidden("A technician or the owner says where a meter is reached: ask one of them. Zeroing it is open to you.")
+			}
+			if err := s.meters.Check(v.Address); v.Address != "" && err != nil {
+				return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("No meter is called at %s: %s.", v.Address, err))
+			}
 		}
 		x := store.Instrument{ID: id, Name: v.Name, Address: v.Address, Meter: v.meter(), LeadsOhm: v.LeadsOhm, ZeroA: v.ZeroA, ZeroedAt: was.ZeroedAt}
 		if v.LeadsOhm != was.LeadsOhm || v.ZeroA != was.ZeroA {
@@ -231,7 +240,7 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) {
 
 // follow reads one connection until it breaks; nil when nobody listens.
 func (s *Server) follow(ctx context.Context, out *stream, in store.Instrument, e *casefile.Evidence, acc meter.Accuracy) error {
-	c, err := reach(ctx, in, e)
+	c, err := s.reach(ctx, in, e)
 	if err != nil {
 		return err
 	}
@@ -268,8 +277,8 @@ func (s *Server) follow(ctx context.Context, out *stream, in store.Instrument, e
 }
 
 // reach connects to an instrument and hears who it is.
-func reach(ctx context.Context, in store.Instrument, e *casefile.Evidence) (*scpi.Client, error) {
-	c, err := scpi.Dial(ctx, in.Address)
+func (s *Server) reach(ctx context.Context, in store.Instrument, e *casefile.Evidence) (*scpi.Client, error) {
+	c, err := s.meters.Dial(ctx, in.Address)
 	if err != nil {
 		return nil, err
 	}
@@ -308,10 +317,13 @@ func place(ctx context.Context, c *scpi.Client, e *casefile.Evidence) error {
 func plainly(in store.Instrument, err error) string {
 	var no scpi.Nonsense
 	var ref scpi.Refusal
+	var closed scpi.Closed
 	var ne net.Error
 	switch {
 	case errors.As(err, &no):
 		return fmt.Sprintf("%s %s: nothing was taken. Is it set to remote, and is this its address?", in.Name, no.Error())
+	case errors.As(err, &closed):
+		return fmt.Sprintf("%s may not be called at %s: %s.", in.Name, in.Address, closed.Says)
 	case errors.As(err, &ref):
 		return fmt.Sprintf("%s refuses this: %s. Nothing was taken.", in.Name, ref.Says)
 	case errors.As(err, &ne) && ne.Timeout():

@@ -28,6 +28,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 
 	"corriente/internal/backup"
+	"corriente/internal/scpi"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
 )
@@ -47,13 +48,14 @@ const statusGone = 499
 // Server answers requests. It keeps no state of its own but caches, so several
 // may run over one database.
 type Server struct {
-	st  *store.Store
-	log *slog.Logger
-	sm  *scs.SessionManager
-	ws  *workshop.Service
-	ui  fs.FS
-	mux http.Handler
-	api huma.API
+	meters scpi.Gate
+	st     *store.Store
+	log    *slog.Logger
+	sm     *scs.SessionManager
+	ws     *workshop.Service
+	ui     fs.FS
+	mux    http.Handler
+	api    huma.API
 
 	open      openTraces
 	photos    chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
@@ -82,6 +84,8 @@ type Options struct {
 	Demo Demo
 	// Backups keeps the backups; nil keeps none.
 	Backups Backups
+	// Meters says which addresses instruments may have.
+	Meters scpi.Gate
 	// Metrics takes the figures of the server; nil takes none.
 	Metrics prometheus.Registerer
 	// Proxies are the addresses whose word for where a request came from is believed.
@@ -100,10 +104,13 @@ func New(st *store.Store, o Options) *Server {
 	sm.Lifetime = 14 * 24 * time.Hour
 	sm.IdleTimeout = 3 * 24 * time.Hour
 	sm.Cookie.Name = "corriente"
+	if o.Secure { // then a browser takes it from this very host over HTTPS alone
+		sm.Cookie.Name = "__Host-corriente"
+	}
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, restore: o.Restore, photos: make(chan struct{}, 1), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -112,7 +119,7 @@ func New(st *store.Store, o Options) *Server {
 	}
 
 	r := chi.NewRouter()
-	r.Use(numbered, behind(o.Proxies), measured(o.Metrics, s), s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody)
+	r.Use(numbered, behind(o.Proxies), measured(o.Metrics, s), s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody, plainLetters)
 	r.Use(http.NewCrossOriginProtection().Handler)
 	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
 	r.Get("/healthz", alive)
@@ -203,6 +210,12 @@ func headers(next http.Handler) http.Handler {
 			"connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
+		if r.TLS != nil {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		if strings.HasPrefix(r.URL.Path, "/api/") { // nobody finds it in a browser's cache; photos say otherwise
+			h.Set("Cache-Control", "no-store")
+		}
 		h.Set("Permissions-Policy", "geolocation=(), microphone=()")
 		next.ServeHTTP(w, r)
 	})
@@ -223,6 +236,8 @@ func timeout(after time.Duration) func(http.Handler) http.Handler {
 	}
 }
 
+const tooLarge = "This is larger than 9 MB: a case is text, leave photos out."
+
 func limitBody(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/api/traces" || r.URL.Path == restorePath { // bound themselves
@@ -230,7 +245,7 @@ func limitBody(next http.Handler) http.Handler {
 			return
 		}
 		if r.ContentLength > maxBody {
-			writeProblem(w, http.StatusRequestEntityTooLarge, "This is larger than 9 MB: a case is text, leave photos out.")
+			writeProblem(w, http.StatusRequestEntityTooLarge, tooLarge)
 			return
 		}
 		r.Body = http.MaxBytesReader(w, r.Body, maxBody)

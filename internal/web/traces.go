@@ -95,7 +95,7 @@ func (s *Server) capture(w http.ResponseWriter, r *http.Request) {
 		writeProblem(w, http.StatusNotFound, "There is no scope at this address: add one under Meters.")
 		return
 	}
-	b, dt, err := captured(ctx, in, r.URL.Query().Get("state"))
+	b, dt, err := s.captured(ctx, in, r.URL.Query().Get("state"))
 	if err != nil {
 		writeProblem(w, http.StatusBadGateway, plainly(in, err))
 		return
@@ -105,8 +105,8 @@ func (s *Server) capture(w http.ResponseWriter, r *http.Request) {
 	_, _ = w.Write(b)
 }
 
-func captured(ctx context.Context, in store.Instrument, state string) ([]byte, float64, error) {
-	c, err := reach(ctx, in, &casefile.Evidence{State: state})
+func (s *Server) captured(ctx context.Context, in store.Instrument, state string) ([]byte, float64, error) {
+	c, err := s.reach(ctx, in, &casefile.Evidence{State: state})
 	if err != nil {
 		return nil, 0, err
 	}

@@ -21,6 +21,7 @@ import (
 
 	"corriente/internal/demo"
 	"corriente/internal/patience"
+	"corriente/internal/scpi"
 	"corriente/internal/store"
 	"corriente/internal/testdb"
 	"corriente/internal/web"
@@ -50,10 +51,16 @@ var loaded = sync.OnceValues(func() (*store.Store, error) {
 
 func serve(t testing.TB) (*client, *store.Store) {
 	t.Helper()
+	return serveWith(t, scpi.Gate{AnyPort: true})
+}
+
+// serveWith serves the demo's data with a gate of its own for meters.
+func serveWith(t testing.TB, g scpi.Gate) (*client, *store.Store) {
+	t.Helper()
 	from, err := loaded()
 	require.NoError(t, err)
 	st := testdb.Copy(t, from)
-	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit()})
+	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit(), Meters: g})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)
@@ -95,12 +102,23 @@ func (c *client) do(method, path string, in, out any) int {
 	return res.StatusCode
 }
 
+// rawJSON sends JSON as it is written.
+func (c *client) rawJSON(t *testing.T, method, path, body string) (int, string) {
+	t.Helper()
+	return c.sent(t, method, path, "application/json", []byte(body))
+}
+
 // raw sends bytes and reads what comes back as they are.
 func (c *client) raw(t *testing.T, method, path string, body []byte) (int, string) {
 	t.Helper()
+	return c.sent(t, method, path, "application/octet-stream", body)
+}
+
+func (c *client) sent(t *testing.T, method, path, kind string, body []byte) (int, string) {
+	t.Helper()
 	req, err := http.NewRequestWithContext(t.Context(), method, c.base+path, bytes.NewReader(body))
 	require.NoError(t, err)
-	req.Header.Set("Content-Type", "application/octet-stream")
+	req.Header.Set("Content-Type", kind)
 	res, err := c.http.Do(req)
 	require.NoError(t, err)
 	defer res.Body.Close()

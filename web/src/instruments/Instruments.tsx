@@ -30,7 +30,7 @@ const today = (at?: string) => !!at && new Date(at).toDateString() === new Date(
 
 /** The workshop's meters: how far each may be off, what its leads and its zero take, where it answers. */
 export default function Instruments() {
-  const { mayWrite } = useApp();
+  const { mayWrite, me } = useApp();
   const client = useQueryClient();
   const list = useQuery({ queryKey: ["instruments"], queryFn: () => must(api.GET("/api/instruments")) });
   const [edit, setEdit] = useState<Instrument | null>(null);
@@ -162,9 +162,11 @@ export default function Instruments() {
               <Input
                 placeholder="192.168.1.20:5025, or empty"
                 value={edit.address}
+                disabled={!me.rights.includes("equip")}
                 maxLength={120}
                 onChange={(e) => setEdit({ ...edit, address: e.target.value })}
               />
+              {!me.rights.includes("equip") && <small>A technician or the owner says where it is reached.</small>}
             </label>
             {put.error && (
               <p className="wrong" role="alert">
@@ -197,7 +199,7 @@ function Zero({ v, put }: { v: Instrument; put: { mutate: (v: Instrument) => voi
   const leads = v.kind === "multimeter";
   const [x, setX] = useState<number | null>(leads ? v.leads_ohm : v.zero_a);
   return (
-    <p className="zero">
+    <div className="zero">
       <label>
         {leads ? "Leads held together read" : "Round nothing it reads"}{" "}
         <InputNumber
@@ -220,6 +222,6 @@ function Zero({ v, put }: { v: Instrument; put: { mutate: (v: Instrument) => voi
       <span className={today(v.zeroed_at) ? "quiet" : "warn"}>
         {today(v.zeroed_at) ? "✓ zeroed today" : "not zeroed today"}
       </span>
-    </p>
+    </div>
   );
 }

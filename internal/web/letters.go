@@ -1,0 +1,41 @@
+package web
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"mime"
+	"net/http"
+	"regexp"
+)
+
+// unseen are letters that nobody means to type and that change what others read: the end of a
+// text for some programs, and those that turn the direction of writing (Unicode Standard
+// Annex 9; CVE-2021-42574).
+var unseen = regexp.MustCompile(`[\x{0000}\x{202a}-\x{202e}\x{2066}-\x{2069}]|(?i:(?:^|[^\\])(?:\\\\)*\\u(?:0000|202[a-e]|206[6-9]))`)
+
+// plainLetters refuses JSON with letters that are not seen and change what is read.
+func plainLetters(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type"))
+		if kind != "application/json" || r.Body == nil {
+			next.ServeHTTP(w, r)
+			return
+		}
+		b, err := io.ReadAll(r.Body)
+		var big *http.MaxBytesError
+		switch {
+		case errors.As(err, &big):
+			writeProblem(w, http.StatusRequestEntityTooLarge, tooLarge)
+			return
+		case err != nil:
+			return // whoever sent it is gone
+		}
+		if unseen.Match(b) {
+			writeProblem(w, http.StatusUnprocessableEntity, "The text holds a letter that is not seen and changes what others read: type it again by hand. Nothing was stored.")
+			return
+		}
+		r.Body = io.NopCloser(bytes.NewReader(b))
+		next.ServeHTTP(w, r)
+	})
+}

@@ -35,6 +35,54 @@ func (x *person) keptRead(what string) {
 	})
 }
 
+// takenApartAlone takes the starter apart without a server: lines, a finding that counts, a
+// photo, and a calculator of the bench.
+func (x *person) takenApartAlone() {
+	x.t.Helper()
+	x.page().MustElement(`input[aria-label="What came off"]`).MustInput("bearing rough at drive end").MustType(input.Enter)
+	x.sees(".link-state", "No connection")
+	x.sees(".strip-item .tag.counted", "rough or gritty")
+	x.sees(".inside-look .ant-btn-primary, .strip-item", "rough")
+	x.page().MustElement(`input[aria-label="What came off"]`).MustInput("felt washer, shim").MustType(input.Enter)
+	x.sees(".strip-item", "felt washer")
+	photo := filepath.Join(x.t.(*testing.T).TempDir(), "washer.jpg")
+	f, err := os.Create(photo)
+	require.NoError(x.t, err)
+	require.NoError(x.t, jpeg.Encode(f, image.NewGray(image.Rect(0, 0, 400, 300)), nil))
+	require.NoError(x.t, f.Close())
+	x.page().MustElement(`input[aria-label^="Photo file of felt washer"]`).MustSetFiles(photo)
+	x.page().MustElement(`.photo img[alt*="waits to be sent"]`)
+	// At the bench, by the same calculator.
+	x.press(".bench-list button", "Winding by ohmmeter")
+	x.page().MustElement(`input[aria-label="The meter shows"]`).MustInput("0.3")
+	x.page().MustElement(`input[aria-label="Leads held together"]`).MustInput("0.2")
+	x.sees(".calc-answer", "cannot be told from a short")
+	x.press(".calc-answer button", "Keep as a note")
+	x.sees(".bench li", "Winding by ohmmeter")
+}
+
+// thereOnce looks at what the server has of a job that was worked without it.
+func (x *person) thereOnce(id string, before int) {
+	x.t.Helper()
+	var job web.JobView
+	require.NoError(x.t, json.Unmarshal([]byte(x.fetch("/api/jobs/"+id)), &job))
+	require.Len(x.t, job.Work, 1)
+	assert.Equal(x.t, "proved", job.Work[0].Status)
+	assert.Equal(x.t, "The press house", job.Work[0].Who)
+	assert.Greater(x.t, len(job.Evidence), before+1)
+	var strips record.StripView
+	require.NoError(x.t, json.Unmarshal([]byte(x.fetch("/api/jobs/"+id+"/strip")), &strips))
+	seen, photos := map[string]int{}, 0
+	for _, it := range strips.Items {
+		seen[it.Entry.Text]++
+		photos += len(it.Photos)
+	}
+	assert.Equal(x.t, 1, seen["felt washer, shim"])
+	assert.Equal(x.t, 1, photos)
+	assert.Empty(x.t, strips.Left)
+	assert.Len(x.t, strips.Notes, 1)
+}
+
 // The server is gone from the verdict on: taken apart with a photo, reckoned at the bench,
 // decided, done, put back, proved and signed, and an exercise worked; the page is opened anew
 // in the middle. When the server is back everything is there, once.
@@ -55,27 +103,7 @@ func TestTheWholeJobWithoutAConnection(t *testing.T) {
 	before := x.stored()
 	a.stop(syscall.SIGKILL)
 
-	// Taken apart, with a finding that counts and a photo.
-	x.page().MustElement(`input[aria-label="What came off"]`).MustInput("bearing rough at drive end").MustType(input.Enter)
-	x.sees(".link-state", "No connection")
-	x.sees(".strip-item .tag.counted", "rough or gritty")
-	x.sees(".inside-look .ant-btn-primary, .strip-item", "rough")
-	x.page().MustElement(`input[aria-label="What came off"]`).MustInput("felt washer, shim").MustType(input.Enter)
-	x.sees(".strip-item", "felt washer")
-	photo := filepath.Join(t.TempDir(), "washer.jpg")
-	f, err := os.Create(photo)
-	require.NoError(t, err)
-	require.NoError(t, jpeg.Encode(f, image.NewGray(image.Rect(0, 0, 400, 300)), nil))
-	require.NoError(t, f.Close())
-	x.page().MustElement(`input[aria-label^="Photo file of felt washer"]`).MustSetFiles(photo)
-	x.page().MustElement(`.photo img[alt*="waits to be sent"]`)
-	// At the bench, by the same calculator.
-	x.press(".bench-list button", "Winding by ohmmeter")
-	x.page().MustElement(`input[aria-label="The meter shows"]`).MustInput("0.3")
-	x.page().MustElement(`input[aria-label="Leads held together"]`).MustInput("0.2")
-	x.sees(".calc-answer", "cannot be told from a short")
-	x.press(".calc-answer button", "Keep as a note")
-	x.sees(".bench li", "Winding by ohmmeter")
+	x.takenApartAlone()
 
 	// What needs the server says so before it is touched.
 	x.keys(input.Escape, 'g', 'd')
@@ -117,23 +145,7 @@ func TestTheWholeJobWithoutAConnection(t *testing.T) {
 	x.sees(".prove h1", "Proved good")
 	x.page().MustReload()
 	x.sees(".prove h1", "Proved good")
-	var job web.JobView
-	require.NoError(t, json.Unmarshal([]byte(x.fetch("/api/jobs/"+id)), &job))
-	require.Len(t, job.Work, 1)
-	assert.Equal(t, "proved", job.Work[0].Status)
-	assert.Equal(t, "The press house", job.Work[0].Who)
-	assert.Greater(t, len(job.Evidence), before+1)
-	var strips record.StripView
-	require.NoError(t, json.Unmarshal([]byte(x.fetch("/api/jobs/"+id+"/strip")), &strips))
-	seen, photos := map[string]int{}, 0
-	for _, it := range strips.Items {
-		seen[it.Entry.Text]++
-		photos += len(it.Photos)
-	}
-	assert.Equal(t, 1, seen["felt washer, shim"])
-	assert.Equal(t, 1, photos)
-	assert.Empty(t, strips.Left)
-	assert.Len(t, strips.Notes, 1)
+	x.thereOnce(id, before)
 	x.page().MustNavigate(exercise)
 	x.sees(".train-log li", ".")
 	assert.Len(t, x.page().MustElements(".train-log li"), 1)

@@ -1,6 +1,7 @@
 package supplier
 
 import (
+	"net/http"
 	"net/http/httptest"
 	"testing"
 	"time"
@@ -8,6 +9,33 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
+
+// A supplier's service may point elsewhere in its own house; to another it is not followed:
+// the server stands inside the workshop's network.
+func TestASupplierIsNotFollowedElsewhere(t *testing.T) {
+	asked := 0
+	inside := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		asked++
+		_, _ = w.Write([]byte(`[{"kind":"fuse","name":"Fuse","price":1,"stock":1}]`))
+	}))
+	defer inside.Close()
+	to := inside.URL
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/moved" {
+			_, _ = w.Write([]byte(`[{"kind":"fuse","name":"Fuse","price":1,"stock":1}]`))
+			return
+		}
+		http.Redirect(w, r, to, http.StatusFound)
+	}))
+	defer srv.Close()
+	_, err := Ask(t.Context(), srv.URL, "fuse")
+	assert.ErrorContains(t, err, "refused (302)")
+	assert.Zero(t, asked)
+	to = "/moved"
+	ps, err := Ask(t.Context(), srv.URL, "fuse")
+	require.NoError(t, err)
+	assert.Len(t, ps, 1)
+}
 
 func TestASupplierInEveryMood(t *testing.T) {
 	mood := ""

@@ -48,14 +48,15 @@ const statusGone = 499
 // Server answers requests. It keeps no state of its own but caches, so several
 // may run over one database.
 type Server struct {
-	meters scpi.Gate
-	st     *store.Store
-	log    *slog.Logger
-	sm     *scs.SessionManager
-	ws     *workshop.Service
-	ui     fs.FS
-	mux    http.Handler
-	api    huma.API
+	meters  scpi.Gate
+	hashing chan struct{} // a slot for each password that is weighed
+	st      *store.Store
+	log     *slog.Logger
+	sm      *scs.SessionManager
+	ws      *workshop.Service
+	ui      fs.FS
+	mux     http.Handler
+	api     huma.API
 
 	open      openTraces
 	photos    chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
@@ -110,7 +111,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), hashing: make(chan struct{}, hashes), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
@@ -235,6 +236,9 @@ func timeout(after time.Duration) func(http.Handler) http.Handler {
 		})
 	}
 }
+
+// hashes is how many passwords are weighed at once.
+const hashes = 2
 
 const tooLarge = "This is larger than 9 MB: a case is text, leave photos out."
 

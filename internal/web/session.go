@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net"
 	"net/http"
 	"net/netip"
@@ -297,7 +298,16 @@ func (s *Server) counted(ctx context.Context, login string, try func() bool) (bo
 	if n[0] > attemptsByLogin || n[1] > attemptsByAddress {
 		return false, huma.Error429TooManyRequests("Too many tries: wait ten minutes, or ask the owner for a new password.")
 	}
-	if !try() {
+	// A hash takes its time and memory by design: so many at once, and the rest of the workshop goes on meanwhile.
+	select {
+	case s.hashing <- struct{}{}:
+	case <-ctx.Done():
+		return false, huma.Error503ServiceUnavailable("Many are signing in just now: try again in a moment.")
+	}
+	good := try()
+	<-s.hashing
+	if !good {
+		s.log.Warn("sign-in refused", "login", fmt.Sprintf("%x", byLogin[:4])) // the same one is the same, and no name
 		return false, nil
 	}
 	if err := s.st.ForgetAttempts(ctx, byLogin, byAddress); err != nil {

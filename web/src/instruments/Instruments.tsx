@@ -166,7 +166,9 @@ export default function Instruments() {
                 maxLength={120}
                 onChange={(e) => setEdit({ ...edit, address: e.target.value })}
               />
-              {!me.rights.includes("equip") && <small>A technician or the owner says where it is reached.</small>}
+              {!me.rights.includes("equip") && (
+                <small>A technician or the owner says where it is reached.</small>
+              )}
             </label>
             {put.error && (
               <p className="wrong" role="alert">

@@ -12,11 +12,13 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -139,6 +141,22 @@ func (x *person) setUp(code string) {
 	x.sees("h2", "Where to begin")
 }
 
+// installable says what a browser has against installing the page as an application.
+func (x *person) installable() []string {
+	x.t.Helper()
+	m, err := proto.PageGetAppManifest{}.Call(x.p)
+	require.NoError(x.t, err)
+	require.Empty(x.t, m.Errors)
+	require.Contains(x.t, m.Data, `"start_url":"/"`)
+	e, err := proto.PageGetInstallabilityErrors{}.Call(x.p)
+	require.NoError(x.t, err)
+	out := []string{}
+	for _, i := range e.InstallabilityErrors {
+		out = append(out, i.ErrorID)
+	}
+	return out
+}
+
 // batteryVolts enters a reading of one's own, across the battery at rest.
 func (x *person) batteryVolts(value string) {
 	x.t.Helper()
@@ -190,6 +208,9 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	n.field("New password", "three dry pears")
 	n.press("button", "Keep it and open")
 	n.sees("h2", "Where to begin")
+	n.until("nothing stands against installing it", func() bool { // but that this browser keeps nothing
+		return slices.Equal(n.installable(), []string{"in-incognito"})
+	})
 	n.press("button", "The first machine is here")
 	n.page().MustElement("#complaint").MustInput("one clunk, nothing turns")
 	n.page().MustElement("#machine").MustInput("Lighter Teal")

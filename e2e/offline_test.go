@@ -6,6 +6,8 @@ import (
 	"image/jpeg"
 	"os"
 	"path/filepath"
+	"strconv"
+	"strings"
 	"syscall"
 	"testing"
 
@@ -149,4 +151,38 @@ func TestTheWholeJobWithoutAConnection(t *testing.T) {
 	x.page().MustNavigate(exercise)
 	x.sees(".train-log li", ".")
 	assert.Len(t, x.page().MustElements(".train-log li"), 1)
+}
+
+// The database is killed under the server, three times, while things are entered: it comes back
+// by itself, nothing is lost and nothing doubled, and nobody has to do anything.
+func TestADatabaseThatDies(t *testing.T) {
+	a, _, _, x := begin(t, "jory")
+	x.job("Mulcher")
+	x.kept()
+	x.keys('g', 's')
+	x.page().MustElement(`input[aria-label="What came off"]`)
+	lines := []string{"first bolt", "second bolt", "third bolt", "fourth bolt", "fifth bolt", "sixth bolt"}
+	for i, line := range lines {
+		if i%2 == 0 {
+			b, err := os.ReadFile(filepath.Join(a.data, "pid"))
+			require.NoError(t, err)
+			pid, err := strconv.Atoi(strings.TrimSpace(string(b)))
+			require.NoError(t, err)
+			require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
+		}
+		x.types(line)
+		x.keys(input.Enter)
+		x.sees(".strip-item", line)
+	}
+	id := x.jobID()
+	var strips record.StripView
+	x.until("all is stored", func() bool {
+		strips = record.StripView{}
+		return json.Unmarshal([]byte(x.fetch("/api/jobs/"+id+"/strip")), &strips) == nil && len(strips.Items) >= len(lines) && !x.page().MustHas(".link-state")
+	})
+	var got []string
+	for _, it := range strips.Items {
+		got = append(got, it.Entry.Text)
+	}
+	assert.Equal(t, lines, got)
 }

@@ -16,7 +16,15 @@ export default defineConfig({
         start_url: "/",
         background_color: "#f4f0e8",
         theme_color: "#9a4f1e",
-        icons: [{ src: "/icon.svg", sizes: "any", type: "image/svg+xml" }],
+        id: "/",
+        lang: "en",
+        description: "Finds out why a motor does not do its work.",
+        icons: [
+          { src: "/icon.svg", sizes: "any", type: "image/svg+xml" },
+          { src: "/icon-192.png", sizes: "192x192", type: "image/png" },
+          { src: "/icon-512.png", sizes: "512x512", type: "image/png" },
+          { src: "/icon-maskable.png", sizes: "512x512", type: "image/png", purpose: "maskable" },
+        ],
       },
       workbox: {
         globPatterns: ["**/*.{js,css,html,svg,woff2}"],

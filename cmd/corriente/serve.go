@@ -179,15 +179,14 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 		return errInput{fmt.Errorf("%s is taken or cannot be used: stop what uses it, or choose another with --addr (make demo PORT=8090)", f.addr)}
 	}
 	defer l.Close()
-	ended := make(<-chan struct{})
 	dsn := f.dsn
 	if dsn == "" {
-		db, err := mariadb.Start(ctx, f.data, 0)
+		db, err := mariadb.Keep(ctx, f.data, 0, log)
 		if err != nil {
 			return errInput{err}
 		}
 		defer db.Stop()
-		dsn, ended = db.DSN(), db.Exited()
+		dsn = db.DSN()
 	}
 	// After the database has made its folder, whose owner may be another.
 	enc, err := f.encrypt()
@@ -233,8 +232,6 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 		fmt.Println("Stopping ...")
 		ws.Close() // streams would hold the shutdown up
 		return stop()
-	case <-ended:
-		return errors.New("the database ended; its log stands in " + filepath.Join(f.data, "mariadb.log"))
 	case err := <-failed:
 		return err
 	}

@@ -6,12 +6,16 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"math/rand/v2"
+	"net"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -141,6 +145,15 @@ func (s *Store) Close() error { return s.DB.Close() }
 func (s *Store) SweepSessions(ctx context.Context) error {
 	_, err := s.DB.ExecContext(ctx, "DELETE FROM sessions WHERE expiry < UTC_TIMESTAMP(6)")
 	return err
+}
+
+// Away reports whether an error says that the database is not there, or not for this one: it
+// ended, is starting, or has too many who ask.
+func Away(err error) bool {
+	var op *net.OpError
+	var me *mysql.MySQLError
+	return errors.As(err, &op) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, io.ErrUnexpectedEOF) ||
+		errors.As(err, &me) && slices.Contains([]uint16{1040, 1053, 1077, 1129, 1152, 1158, 1159, 1160, 1161, 1203, 1927}, me.Number)
 }
 
 // tx runs f in a transaction and tries again on a deadlock or a lock wait, at

@@ -326,6 +326,9 @@ func (s *Server) fail(ctx context.Context, what string, err error) error {
 		return huma.Error422UnprocessableEntity(fmt.Sprintf("The %s is too long to be kept: shorten it.", what))
 	}
 	s.log.ErrorContext(ctx, what, "err", err, "id", middleware.GetReqID(ctx))
+	if store.Away(err) { // a browser takes it for a lost connection, and goes on with what it keeps
+		return huma.Error503ServiceUnavailable("The database does not answer: it is started again by itself. Try again in a moment: nothing is stored twice.")
+	}
 	return huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")
 }
 

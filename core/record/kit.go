@@ -68,6 +68,7 @@ type Patch struct {
 	Complaint   *string   `json:"complaint,omitempty"`
 	History     *string   `json:"history,omitempty"`
 	When        *[]string `json:"when,omitempty"`
+	Sometimes   *bool     `json:"intermittent,omitempty"`
 }
 
 // NewLine is what came off next.
@@ -271,6 +272,9 @@ func (c *Carried) patch(p *Patch) {
 	}
 	if p.When != nil {
 		j.When = *p.When
+	}
+	if p.Sometimes != nil {
+		c.On.Intermittent = *p.Sometimes
 	}
 }
 

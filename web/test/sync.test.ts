@@ -218,6 +218,7 @@ describe("what is typed without a signal", () => {
   it("lets only changes wait that say the same however often they are sent", () => {
     expect(sync.canWait({ acknowledge: "crank" })).toBe(true);
     expect(sync.canWait({ cannot_reach: "motor", complaint: "x" })).toBe(true);
+    expect(sync.canWait({ intermittent: true })).toBe(true);
     expect(sync.canWait({ parameter: { name: "motor.resistance" } })).toBe(false);
   });
 

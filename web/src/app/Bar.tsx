@@ -1,11 +1,33 @@
-import { type ReactNode } from "react";
-import { Link } from "react-router";
+import { useEffect, useRef, type ReactNode } from "react";
+import { Link, useLocation } from "react-router";
 import { drop, useLink, useLost } from "../offline/sync";
 import { useApp } from "./context";
 
 /** The one row of navigation at the top of every view. */
 export function Bar({ children, right }: { children?: ReactNode; right?: ReactNode }) {
   const { me, mode, setMode, signOut, mayManage } = useApp();
+  const menu = useRef<HTMLDetailsElement>(null);
+  const { pathname } = useLocation();
+  // It closes where one went, at Escape, and at a touch beside it.
+  useEffect(() => {
+    if (menu.current) menu.current.open = false;
+  }, [pathname]);
+  useEffect(() => {
+    const close = (e: Event) => {
+      const m = menu.current;
+      if (!m?.open) return;
+      const away = e instanceof KeyboardEvent ? e.key === "Escape" : !m.contains(e.target as Node);
+      if (!away) return;
+      m.open = false;
+      if (e instanceof KeyboardEvent) m.querySelector("summary")?.focus();
+    };
+    document.addEventListener("pointerdown", close);
+    document.addEventListener("keydown", close);
+    return () => {
+      document.removeEventListener("pointerdown", close);
+      document.removeEventListener("keydown", close);
+    };
+  }, []);
   return (
     <>
       <LinkState />
@@ -15,7 +37,7 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
         </Link>
         <div className="bar-mid">{children}</div>
         {right && <div className="bar-right">{right}</div>}
-        <details className="menu">
+        <details className="menu" ref={menu}>
           <summary aria-label="You and settings">{me.name.slice(0, 1)}</summary>
           <div className="menu-body">
             <p>{me.name}</p>

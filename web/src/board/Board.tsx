@@ -128,9 +128,11 @@ export function Board() {
           <Button onClick={() => setAll(!all)} aria-pressed={all}>
             {all ? "Open jobs only" : "Show closed too"}
           </Button>
-          <a className="link-button" href="/api/calendar.ics" download="corriente.ics">
-            Calendar
-          </a>
+          {!lost && (
+            <a className="link-button" href="/api/calendar.ics" download="corriente.ics">
+              Calendar
+            </a>
+          )}
           {mayWrite && (
             <>
               <Button disabled={lost} onClick={() => file.current?.click()} loading={bring.isPending}>

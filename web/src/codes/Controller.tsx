@@ -28,7 +28,7 @@ export function Controller() {
           id="controller"
           aria-label="Controller whose lamp is read"
           allowClear
-          disabled={!mayWrite}
+          disabled={!mayWrite || undefined}
           placeholder="which controller?"
           options={known.map((v) => ({ value: v }))}
           value={job.controller || undefined}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
 import { useJob, useWrites } from "../job/job";
+import { useLost } from "../offline/sync";
 import { Known } from "./Known";
 
 const whens: [string, string][] = [
@@ -16,6 +17,7 @@ const whens: [string, string][] = [
 export default function Complaint() {
   const { job, circuit, state } = useJob();
   const { mayWrite } = useApp();
+  const lost = useLost();
   const { change } = useWrites(job.id, state);
   const [complaint, setComplaint] = useState(job.complaint);
   const [history, setHistory] = useState(job.history);
@@ -119,9 +121,13 @@ export default function Complaint() {
           <Link to="../checks">Quick checks</Link> · <Link to="../measure">Measure</Link>
         </p>
         <p>
-          <a href={`/api/jobs/${job.id}/case`} download>
-            Save as a case file
-          </a>
+          {lost ? (
+            <span className="away">It can be saved as a case file when the connection is back.</span>
+          ) : (
+            <a href={`/api/jobs/${job.id}/case`} download>
+              Save as a case file
+            </a>
+          )}
         </p>
       </section>
       <Known />

@@ -24,7 +24,7 @@ export function Known() {
       <Select
         id={id}
         mode="multiple"
-        disabled={!mayWrite}
+        disabled={!mayWrite || undefined}
         placeholder={hint}
         options={stations}
         value={job.known[id] ?? []}
@@ -50,7 +50,7 @@ export function Known() {
             </p>
             {clampable && (
               <Button
-                disabled={!mayWrite}
+                disabled={!mayWrite || undefined}
                 aria-pressed={noClamp}
                 type={noClamp ? "primary" : "default"}
                 onClick={() => set({ without: noClamp ? [] : ["current"] })}
@@ -60,7 +60,7 @@ export function Known() {
             )}{" "}
             {circuit.stations.some((x) => x.kind === "motor") && (
               <Button
-                disabled={!mayWrite}
+                disabled={!mayWrite || undefined}
                 aria-pressed={scope}
                 type={scope ? "primary" : "default"}
                 onClick={() => set({ with: scope ? [] : ["scope"] })}
@@ -119,7 +119,7 @@ function Ranges() {
         <Select
           id="range-of"
           allowClear
-          disabled={!mayWrite}
+          disabled={!mayWrite || undefined}
           placeholder="coil, motor, winding"
           options={parts.map((x) => ({ value: x.id, label: x.label }))}
           value={id}
@@ -210,7 +210,7 @@ function Plate({ plate, onKept }: { plate: PlateView; onKept: () => void }) {
     <Input
       aria-label={label}
       placeholder={hint}
-      disabled={!mayWrite}
+      disabled={!mayWrite || undefined}
       maxLength={24}
       value={p[k]}
       onChange={(e) => setP({ ...p, [k]: e.target.value })}
@@ -307,7 +307,7 @@ function Values() {
           <label htmlFor="voltage">Supply</label>
           <Select
             id="voltage"
-            disabled={!mayWrite}
+            disabled={!mayWrite || undefined}
             value={job.voltage}
             options={[...new Set([12, 24, 36, 48, job.voltage])]
               .sort((a, b) => a - b)
@@ -328,7 +328,7 @@ function Values() {
         id="value-of"
         showSearch
         allowClear
-        disabled={!mayWrite}
+        disabled={!mayWrite || undefined}
         placeholder="fuse, cable, coil, capacitor …"
         options={list.map((x) => ({ value: x.name, label: x.label }))}
         optionFilterProp="label"
@@ -392,7 +392,7 @@ function Values() {
       <div className="value-row">
         <Select
           id="access"
-          disabled={!mayWrite}
+          disabled={!mayWrite || undefined}
           placeholder="choose what to open"
           options={Object.entries(circuit.access_minutes)
             .filter(([g]) => g !== "open_air")

@@ -27,7 +27,15 @@ export interface Carried {
   screen?: Pick<Job, "diagnosis" | "suspects" | "picture" | "looks" | "stage" | "thinking"> &
     Pick<
       Job,
-      "complaint" | "when" | "history" | "acknowledged" | "unreachable" | "repairs" | "work" | "proved"
+      | "complaint"
+      | "when"
+      | "history"
+      | "acknowledged"
+      | "intermittent"
+      | "unreachable"
+      | "repairs"
+      | "work"
+      | "proved"
     > & {
       shown: string[];
       evidence: NewEvidence[];

@@ -349,7 +349,16 @@ async function sendTraining(w: Waiting, signal: AbortSignal): Promise<unknown> {
 }
 
 /** What may be changed about a job without a connection: what says the same however often it is sent. */
-const patient = ["acknowledge", "cautions_read", "cannot_reach", "can_reach", "complaint", "history", "when"];
+const patient = [
+  "acknowledge",
+  "cautions_read",
+  "intermittent",
+  "cannot_reach",
+  "can_reach",
+  "complaint",
+  "history",
+  "when",
+];
 export const canWait = (patch: JobChange) => Object.keys(patch).every((k) => patient.includes(k));
 
 /**

@@ -33,6 +33,7 @@ export default function Strip() {
   const strip = useStrip(job.id);
   const [text, setText] = useState("");
   const [edit, setEdit] = useState<string>();
+  const [pending, setPending] = useState<{ id: string; text: string }[]>([]);
   const [search, setSearch] = useSearchParams();
   const tab = search.get("beside") ?? "inside";
   const field = useRef<InputRef>(null);
@@ -43,7 +44,15 @@ export default function Strip() {
     const t = text.trim();
     if (!t) return;
     if (edit) strip.change.mutate({ item: edit, text: t });
-    else strip.add.mutate({ id: newId(), text: t });
+    else {
+      // It stands in the list at once; what is refused comes back into the field.
+      const line = { id: newId(), text: t };
+      setPending((p) => [...p, line]);
+      void strip.add
+        .mutateAsync(line)
+        .catch(() => setText((now) => now || t))
+        .finally(() => setPending((p) => p.filter((x) => x.id !== line.id)));
+    }
     setText("");
     setEdit(undefined);
     field.current?.focus();
@@ -74,7 +83,7 @@ export default function Strip() {
               }}
             />
             <Button size="large" type="primary" disabled={!text.trim()} onClick={put}>
-              {edit ? "Change" : `Put down ${held.length + 1}`}
+              {edit ? "Change" : `Put down ${held.length + pending.length + 1}`}
             </Button>
             <div className="chips" role="group" aria-label="Words">
               {chips.map((c) => (
@@ -121,6 +130,15 @@ export default function Strip() {
           </div>
         )}
         <ol className="strip-list" reversed>
+          {pending
+            .filter((p) => !items.some((it) => it.id === p.id))
+            .toReversed()
+            .map((p) => (
+              <li key={p.id} className="strip-item" value={held.length + 1 + pending.indexOf(p)}>
+                <span className="strip-n">{held.length + 1 + pending.indexOf(p)}</span>
+                <span className="strip-text quiet">{p.text} …</span>
+              </li>
+            ))}
           {items.toReversed().map((it) => (
             <Line
               key={it.id}

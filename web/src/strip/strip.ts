@@ -39,24 +39,30 @@ export function useStrip(job: string) {
   const key = ["strip", job];
   const q = useQuery({ queryKey: key, queryFn: () => readStrip(job) });
   const here = () => hereStrip(job);
+  // One after the other: an answer that is late does not cover a newer one.
+  const scope = { id: `strip ${job}` };
   const onSuccess = (v: StripView) => {
     client.setQueryData(key, v);
     void client.invalidateQueries({ queryKey: ["job", job] });
   };
   const add = useMutation({
+    scope,
     mutationFn: (line: { id: string; text: string }) => post(job, { line }, here),
     onSuccess,
   });
   const change = useMutation({
+    scope,
     mutationFn: (change: Change & { item: string }) => post(job, { change }, here),
     onSuccess,
   });
   const note = useMutation({
+    scope,
     mutationFn: (note: { id: string; text: string; detail?: Record<string, unknown> }) =>
       post(job, { note }, here),
     onSuccess,
   });
   const dropNote = useMutation({
+    scope,
     mutationFn: (id: string) => post(job, { drop_note: id }, here),
     onSuccess,
   });

@@ -26,45 +26,8 @@ var ErrSigned = errors.New("this repair is signed: what was done stands as it is
 // Record puts a job's repairs together for the rules of the job.
 func (j *Job) Record() *record.Record { return record.Of(j.Export()) }
 
-// Repairs puts a job's decisions, work and proofs together.
-func (j *Job) Repairs() []work.Repair {
-	return work.Repairs(j.workDecisions(), j.WorkDone(), j.workProofs())
-}
-
-// ToProve lists the repairs that are done and not proved, as indices into [Job.Repairs],
-// and how many pieces of evidence what counts for their proof must come behind.
-func (j *Job) ToProve() (of []int, from int) {
-	rs := j.Repairs()
-	of = work.ToProve(rs)
-	return of, work.Counts(rs, j.WorkDone(), j.workProofs(), of)
-}
-
-func (j *Job) workDecisions() []work.Decision {
-	out := make([]work.Decision, 0, len(j.Decisions))
-	for i := range j.Decisions {
-		d := &j.Decisions[i]
-		out = append(out, work.Decision{ID: d.ID.String(), Option: d.Option, Stations: d.All(), Temporary: d.Temporary, At: d.At})
-	}
-	return out
-}
-
-// WorkDone lists what was done, in order.
-func (j *Job) WorkDone() []work.Done {
-	out := make([]work.Done, 0, len(j.Case.Repairs))
-	for _, r := range j.Case.Repairs {
-		out = append(out, work.Done{ID: r.ID, Decision: r.Decision, Station: r.Station, After: r.After, What: r.What, At: parseTime(r.At), By: r.By})
-	}
-	return out
-}
-
-func (j *Job) workProofs() []work.Proof {
-	out := make([]work.Proof, 0, len(j.Proofs))
-	for i := range j.Proofs {
-		p := &j.Proofs[i]
-		out = append(out, work.Proof{ID: p.ID.String(), Of: p.Of, Result: p.Result, After: p.After, At: p.At})
-	}
-	return out
-}
+// Repairs lists a job's repairs, the first begun first.
+func (j *Job) Repairs() []work.Repair { return j.Record().Repairs }
 
 // All lists the parts a decision is for.
 func (d *Decision) All() []string {
@@ -234,7 +197,6 @@ func (s *Store) Repair(ctx context.Context, job uuid.UUID, rs []casefile.Repair,
 // of its work; [ErrSigned] once it is proved, [ErrNotFound] while nothing was done.
 func (s *Store) Reword(ctx context.Context, job uuid.UUID, repair, what string) (*Job, error) {
 	return s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
-		done := j.WorkDone()
 		rs := j.Repairs()
 		i := slices.IndexFunc(rs, func(r work.Repair) bool { return r.ID == repair && len(r.Done) > 0 })
 		switch {
@@ -245,11 +207,11 @@ func (s *Store) Reword(ctx context.Context, job uuid.UUID, repair, what string) 
 		}
 		changed := false
 		for _, k := range rs[i].Done {
-			id, err := uuid.Parse(done[k].ID)
+			id, err := uuid.Parse(j.Case.Repairs[k].ID)
 			if err != nil {
 				return false, err
 			}
-			if done[k].What == what {
+			if j.Case.Repairs[k].What == what {
 				continue
 			}
 			if _, err := tx.ExecContext(ctx, "UPDATE repairs SET what = ? WHERE id = ?", what, id[:]); err != nil {

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
@@ -77,8 +76,7 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 				return false, p
 			}
 			if err := insertEvidence(ctx, tx, job, &es[i], len(j.Case.Evidence)+1, &by); err != nil {
-				var me *mysql.MySQLError
-				if errors.As(err, &me) && me.Number == 1062 {
+				if says(err, duplicate) {
 					return false, ErrConflict // the id belongs to another job
 				}
 				return false, err

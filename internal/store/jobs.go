@@ -4,12 +4,10 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"strings"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
@@ -102,8 +100,7 @@ func (s *Store) openJob(ctx context.Context, j *Job, newMachine bool, by *uuid.U
 			VALUES (?,?,?,?,?,1,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
 			j.ID[:], j.Machine.ID[:], j.Case.CircuitID, head, j.Complaint, string(unreach), idOrNil(by), j.OpenedAt.UTC(), j.ClosedAt)
 		if err != nil {
-			var me *mysql.MySQLError
-			if errors.As(err, &me) && me.Number == 1452 {
+			if says(err, noParent) {
 				return ErrNotFound
 			}
 			return err

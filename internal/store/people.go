@@ -6,7 +6,6 @@ import (
 	"errors"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 )
 
@@ -19,9 +18,6 @@ var (
 	// ErrExpired: a link that was used, or whose time is over.
 	ErrExpired = errors.New("this link was used or is too old")
 )
-
-// duplicate is the database's number for a key that is there already.
-const duplicate = 1062
 
 // User is someone who signs in.
 type User struct {
@@ -115,8 +111,7 @@ func (s *Store) AddUser(ctx context.Context, u User, a Act) error {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, "INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6))", u.ID[:], u.Login, u.Name, u.Role, u.Hash)
-		var me *mysql.MySQLError
-		if errors.As(err, &me) && me.Number == duplicate {
+		if says(err, duplicate) {
 			return ErrTaken
 		}
 		if err != nil {

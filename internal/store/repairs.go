@@ -10,7 +10,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
@@ -173,8 +172,7 @@ func (s *Store) Repair(ctx context.Context, job uuid.UUID, rs []casefile.Repair,
 				r.After = record.TakenBy(j.Case.Evidence, parseTime(r.At))
 			}
 			err = insertRepair(ctx, tx, job, id, r, &by)
-			var me *mysql.MySQLError
-			if errors.As(err, &me) && me.Number == 1062 {
+			if says(err, duplicate) {
 				return false, ErrConflict
 			}
 			if err != nil {

@@ -6,17 +6,11 @@ package store
 import (
 	"context"
 	"database/sql"
-	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"math/rand/v2"
-	"net"
-	"regexp"
-	"slices"
-	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -122,22 +116,6 @@ func open(ctx context.Context, dsn string, version int64) (*Store, error) {
 	return &Store{DB: db}, nil
 }
 
-// tooLong is how the database says that a text does not fit its column.
-var tooLong = regexp.MustCompile("Data too long for column '([a-z_]+)'")
-
-// TooLong reports whether an error says that a text does not fit where it is kept, and
-// which.
-func TooLong(err error) (what string, ok bool) {
-	var me *mysql.MySQLError
-	if !errors.As(err, &me) || me.Number != 1406 {
-		return "", false
-	}
-	if m := tooLong.FindStringSubmatch(me.Message); m != nil {
-		return strings.ReplaceAll(m[1], "_", " "), true
-	}
-	return "text", true
-}
-
 // Close closes the connections.
 func (s *Store) Close() error { return s.DB.Close() }
 
@@ -145,15 +123,6 @@ func (s *Store) Close() error { return s.DB.Close() }
 func (s *Store) SweepSessions(ctx context.Context) error {
 	_, err := s.DB.ExecContext(ctx, "DELETE FROM sessions WHERE expiry < UTC_TIMESTAMP(6)")
 	return err
-}
-
-// Away reports whether an error says that the database is not there, or not for this one: it
-// ended, is starting, or has too many who ask.
-func Away(err error) bool {
-	var op *net.OpError
-	var me *mysql.MySQLError
-	return errors.As(err, &op) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, io.ErrUnexpectedEOF) ||
-		errors.As(err, &me) && slices.Contains([]uint16{1040, 1053, 1077, 1129, 1152, 1158, 1159, 1160, 1161, 1203, 1927}, me.Number)
 }
 
 // tx runs f in a transaction and tries again on a deadlock or a lock wait, at
@@ -171,8 +140,7 @@ func (s *Store) tx(ctx context.Context, f func(tx *sql.Tx) error) error {
 			}
 			return tx.Commit()
 		}()
-		var me *mysql.MySQLError
-		if err == nil || try >= 5 || !errors.As(err, &me) || me.Number != 1213 && me.Number != 1205 {
+		if err == nil || try >= 5 || !says(err, deadlock, lockWait) {
 			return err
 		}
 		select {

@@ -9,7 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 
 	"corriente/core/casefile"
@@ -248,8 +247,7 @@ func (s *Store) Notes(ctx context.Context, job uuid.UUID) ([]Note, error) {
 func (s *Store) AddNote(ctx context.Context, job uuid.UUID, n Note, by uuid.UUID) error {
 	_, err := s.DB.ExecContext(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
 		n.ID[:], job[:], n.Text, string(n.Detail), by[:])
-	var me *mysql.MySQLError
-	if errors.As(err, &me) && me.Number == 1452 {
+	if says(err, noParent) {
 		return ErrNotFound
 	}
 	return err

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 
 	"corriente/core/trace"
@@ -54,8 +53,7 @@ func (s *Store) PutTrace(ctx context.Context, job uuid.UUID, t Trace, by uuid.UU
 	}
 	_, err := s.DB.ExecContext(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
 		t.ID[:], job[:], t.Name, string(res), string(pts), by[:])
-	var me *mysql.MySQLError
-	if errors.As(err, &me) && me.Number == 1452 {
+	if says(err, noParent) {
 		return ErrNotFound
 	}
 	return err

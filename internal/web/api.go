@@ -204,8 +204,8 @@ func body[T any](b T) *out[T] { return &out[T]{b} }
 
 // JobIn is the address of a job.
 type JobIn struct {
-	ID    string `path:"id" format:"uuid"`
-	State string `query:"state" maxLength:"64" doc:"the state whose current path is drawn"`
+	ID    uuid.UUID `path:"id" format:"uuid"`
+	State string    `query:"state" maxLength:"64" doc:"the state whose current path is drawn"`
 }
 
 func (s *Server) routes(r chi.Router) {
@@ -288,10 +288,7 @@ func (s *Server) machineRoutes(get, put opFunc) {
 		JobIn
 		Body MachineIn
 	}) (*out[Machine], error) {
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such machine.")
-		}
+		id := in.ID
 		b := in.Body
 		if err := builtInTime(b.Built); err != nil {
 			return nil, err
@@ -387,12 +384,8 @@ func machineOut(m store.Machine) Machine {
 type opFunc func(id, path, summary string) huma.Operation
 
 // load reads a job.
-func (s *Server) load(ctx context.Context, id string) (*store.Job, error) {
-	u, err := uuid.Parse(id)
-	if err != nil {
-		return nil, huma.Error404NotFound("There is no job at this address.")
-	}
-	j, err := s.st.Job(ctx, u)
+func (s *Server) load(ctx context.Context, id uuid.UUID) (*store.Job, error) {
+	j, err := s.st.Job(ctx, id)
 	if err != nil {
 		return nil, s.fail(ctx, "job", err)
 	}
@@ -709,10 +702,7 @@ func (s *Server) changeJob(ctx context.Context, in *struct {
 	JobIn
 	Body JobChange
 }) (*out[JobView], error) {
-	id, err := uuid.Parse(in.ID)
-	if err != nil {
-		return nil, huma.Error404NotFound("There is no job at this address.")
-	}
+	id := in.ID
 	j, err := s.st.Update(ctx, id, func(j *store.Job) error {
 		in.Body.words(j)
 		b := &in.Body
@@ -794,10 +784,7 @@ func (s *Server) evidenceRoutes(post opFunc) {
 	}
 	huma.Register(s.api, post("add_evidence", "/api/jobs/{id}/evidence", "Enter readings or observations"), func(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
 		u := caller(ctx)
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no job at this address.")
-		}
+		id := in.ID
 		es := make([]casefile.Evidence, len(in.Body.Evidence))
 		for i := range in.Body.Evidence {
 			if _, err := uuid.Parse(in.Body.Evidence[i].ID); err != nil {
@@ -825,19 +812,14 @@ func (s *Server) evidenceRoutes(post opFunc) {
 	})
 	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike", "Strike evidence out, or back in"), func(ctx context.Context, in *struct {
 		JobIn
-		Evidence string `path:"evidence" format:"uuid"`
-		Quick    bool   `query:"quick" doc:"answer at once, without what to do next"`
+		Evidence uuid.UUID `path:"evidence" format:"uuid"`
+		Quick    bool      `query:"quick" doc:"answer at once, without what to do next"`
 		Body     struct {
 			Out bool `json:"out"`
 		}
 	}) (*out[JobView], error) {
 		u := caller(ctx)
-		id, err1 := uuid.Parse(in.ID)
-		eid, err2 := uuid.Parse(in.Evidence)
-		if err1 != nil || err2 != nil {
-			return nil, huma.Error404NotFound("There is no such reading.")
-		}
-		j, err := s.st.Strike(ctx, id, eid, in.Body.Out, u.ID)
+		j, err := s.st.Strike(ctx, in.ID, in.Evidence, in.Body.Out, u.ID)
 		if err != nil {
 			return nil, s.fail(ctx, "strike", err)
 		}
@@ -892,14 +874,11 @@ func (s *Server) caseRoutes() {
 		})
 	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases", Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200, SkipValidateBody: true},
 		func(ctx context.Context, in *struct {
-			ID      string `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
-			RawBody []byte `contentType:"application/json"`
+			ID      uuid.UUID `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
+			RawBody []byte    `contentType:"application/json"`
 		}) (*out[JobView], error) {
 			u := caller(ctx)
-			id, err := uuid.Parse(in.ID)
-			if err != nil {
-				return nil, huma.Error422UnprocessableEntity("The new job needs an id of its own.")
-			}
+			id := in.ID
 			c, err := casefile.Read(bytes.NewReader(in.RawBody))
 			if err != nil {
 				var p *casefile.Problem

@@ -182,10 +182,11 @@ func (s *Server) reword(ctx context.Context, in *struct {
 
 func (s *Server) putCosts(ctx context.Context, in *struct {
 	JobIn
-	Repair string `path:"repair" format:"uuid"`
+	Repair uuid.UUID `path:"repair" format:"uuid"`
 	Body   CostsIn
 }) (*out[CostsIn], error) {
-	u, rid, j, err := s.writeTo(ctx, in.ID, in.Repair)
+	u, rid := caller(ctx), in.Repair
+	j, err := s.load(ctx, in.ID)
 	if err != nil {
 		return nil, err
 	}

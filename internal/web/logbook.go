@@ -214,10 +214,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		return body(p), nil
 	})
 	huma.Register(s.api, get("history", "/api/machines/{id}/history", "What failed before on a machine, and how long repairs lasted"), func(ctx context.Context, in *JobIn) (*out[[]LogEntry], error) {
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such machine.")
-		}
+		id := in.ID
 		es, err := s.st.Logbook(ctx, store.Search{Machine: &id, Limit: 200})
 		if err != nil {
 			return nil, s.fail(ctx, "history", err)
@@ -292,10 +289,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 			Excluded bool `json:"excluded"`
 		}
 	}) (*struct{}, error) {
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no job at this address.")
-		}
+		id := in.ID
 		if err := s.st.Exclude(ctx, id, in.Body.Excluded); err != nil {
 			return nil, s.fail(ctx, "exclude", err)
 		}

@@ -104,17 +104,11 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 			Suspended bool   `json:"suspended"`
 		}
 	}) (*out[PeopleView], error) {
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such person.")
-		}
+		id := in.ID
 		return s.changePerson(ctx, id, in.Body.Name, in.Body.Role, in.Body.Suspended)
 	})
 	huma.Register(s.api, manage(post("invite", "/api/people/{id}/invitation", "Make a link by which a person chooses a password; an older link ends")), func(ctx context.Context, in *JobIn) (*out[Invitation], error) {
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such person.")
-		}
+		id := in.ID
 		return s.invite(ctx, id)
 	})
 	huma.Register(s.api, manage(get("record", "/api/record", "Read who did what to people, settings and signed papers")), func(ctx context.Context, in *struct {
@@ -305,10 +299,7 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 	})
 	huma.Register(s.api, allow(people.Manage, huma.Operation{OperationID: "drop_device", Method: http.MethodDelete, Path: "/api/devices/{id}", Summary: "Take a shared device's admission back", DefaultStatus: 200}),
 		func(ctx context.Context, in *JobIn) (*out[PeopleView], error) {
-			id, err := uuid.Parse(in.ID)
-			if err != nil {
-				return nil, huma.Error404NotFound("There is no such device.")
-			}
+			id := in.ID
 			if err := s.st.DropDevice(ctx, id, s.act(ctx, "people", "Took a shared device's admission back.")); err != nil {
 				return nil, s.fail(ctx, "device", err)
 			}

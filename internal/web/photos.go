@@ -22,14 +22,6 @@ type Uploaded struct {
 	Done bool `json:"done" doc:"the photo stands"`
 }
 
-func photoID(s string) (uuid.UUID, error) {
-	id, err := uuid.Parse(s)
-	if err != nil {
-		return id, huma.Error404NotFound("A photo needs an id of its own.")
-	}
-	return id, nil
-}
-
 // keepPhoto makes a picture fit to be kept and keeps it.
 func (s *Server) keepPhoto(ctx context.Context, id uuid.UUID, data []byte, by uuid.UUID) error {
 	select {
@@ -56,23 +48,17 @@ func (s *Server) photoRoutes(get, put opFunc) {
 	whole := put("put_photo", "/api/photos/{id}", "A photo, JPEG or PNG, at once")
 	whole.MaxBodyBytes, whole.SkipValidateBody = maxBody, true
 	huma.Register(s.api, whole, func(ctx context.Context, in *struct {
-		ID      string `path:"id" format:"uuid"`
-		RawBody []byte `contentType:"image/*"`
+		ID      uuid.UUID `path:"id" format:"uuid"`
+		RawBody []byte    `contentType:"image/*"`
 	}) (*struct{}, error) {
 		u := caller(ctx)
-		id, err := photoID(in.ID)
-		if err != nil {
-			return nil, err
-		}
+		id := in.ID
 		return nil, s.keepPhoto(ctx, id, in.RawBody, u.ID)
 	})
 	huma.Register(s.api, get("upload", "/api/photos/{id}/upload", "How far the upload of a photo has come"), func(ctx context.Context, in *struct {
-		ID string `path:"id" format:"uuid"`
+		ID uuid.UUID `path:"id" format:"uuid"`
 	}) (*out[Uploaded], error) {
-		id, err := photoID(in.ID)
-		if err != nil {
-			return nil, err
-		}
+		id := in.ID
 		at, done, err := s.st.Upload(ctx, id)
 		if err != nil {
 			return nil, s.fail(ctx, "upload", err)
@@ -82,16 +68,13 @@ func (s *Server) photoRoutes(get, put opFunc) {
 	piece := put("upload_piece", "/api/photos/{id}/upload", "A piece of a photo; the last one makes the photo")
 	piece.MaxBodyBytes, piece.SkipValidateBody = maxPiece+1, true
 	huma.Register(s.api, piece, func(ctx context.Context, in *struct {
-		ID      string `path:"id" format:"uuid"`
-		At      int    `query:"at" minimum:"0" doc:"bytes before this piece"`
-		Size    int    `query:"size" minimum:"1" doc:"bytes of the whole photo"`
-		RawBody []byte `contentType:"application/octet-stream"`
+		ID      uuid.UUID `path:"id" format:"uuid"`
+		At      int       `query:"at" minimum:"0" doc:"bytes before this piece"`
+		Size    int       `query:"size" minimum:"1" doc:"bytes of the whole photo"`
+		RawBody []byte    `contentType:"application/octet-stream"`
 	}) (*out[Uploaded], error) {
 		u := caller(ctx)
-		id, err := photoID(in.ID)
-		if err != nil {
-			return nil, err
-		}
+		id := in.ID
 		if in.Size > photo.MaxBytes {
 			return nil, huma.Error422UnprocessableEntity("This photo is larger than 40 MB: take it smaller.")
 		}
@@ -122,13 +105,10 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		return body(Uploaded{at, true}), nil
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "photo", Method: http.MethodGet, Path: "/api/photos/{id}", Summary: "A photo"}, func(ctx context.Context, in *struct {
-		ID    string `path:"id" format:"uuid"`
-		Thumb bool   `query:"thumb" doc:"small"`
+		ID    uuid.UUID `path:"id" format:"uuid"`
+		Thumb bool      `query:"thumb" doc:"small"`
 	}) (*photoOut, error) {
-		id, err := photoID(in.ID)
-		if err != nil {
-			return nil, err
-		}
+		id := in.ID
 		mime, data, err := s.st.Photo(ctx, id, in.Thumb)
 		if err != nil {
 			return nil, s.fail(ctx, "photo", err)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
 
 	"corriente/core/record"
 	"corriente/core/work"
@@ -46,7 +47,7 @@ func (s *Server) proveRoutes(get, put, post opFunc) {
 	huma.Register(s.api, post("prove", "/api/jobs/{id}/proof", "Sign the proof: passed, accepted with a remark, or failed"), s.sign)
 }
 
-func (s *Server) proof(ctx context.Context, id string) (*out[*record.ProveView], error) {
+func (s *Server) proof(ctx context.Context, id uuid.UUID) (*out[*record.ProveView], error) {
 	j, err := s.load(ctx, id)
 	if err != nil {
 		return nil, err

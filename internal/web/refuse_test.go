@@ -91,3 +91,15 @@ func TestNothingSentMakesTheServerFail(t *testing.T) {
 	again := c.job("Irrigation pump")
 	assert.Equal(t, len(j.Evidence), len(again.Evidence), "nothing half-written")
 }
+
+// An address that was cut short names nothing, and says so in a sentence.
+func TestAnAddressThatWasCutShort(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("jory")
+	for _, path := range []string{"/api/jobs/018f", "/api/jobs/018f/strip", "/api/training/attempts/x", "/api/photos/%20"} {
+		var p problem
+		code := c.do("GET", path, nil, &p)
+		assert.Equal(t, 422, code, path)
+		assert.Equal(t, "There is nothing at this address: it may have been cut short.", p.Detail, path)
+	}
+}

@@ -8,6 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
 
 	"corriente/internal/report"
 	"corriente/internal/store"
@@ -30,7 +31,12 @@ func (s *Server) reportRoutes(get opFunc) {
 // pdf prints a job: customer, file or label.
 func (s *Server) pdf(w http.ResponseWriter, r *http.Request) {
 	ctx := r.Context()
-	j, err := s.load(ctx, chi.URLParam(r, "id"))
+	id, err := uuid.Parse(chi.URLParam(r, "id"))
+	if err != nil {
+		writeProblem(w, http.StatusNotFound, "There is no job at this address.")
+		return
+	}
+	j, err := s.load(ctx, id)
 	if err != nil {
 		writeProblem(w, http.StatusNotFound, "There is no job at this address.")
 		return

@@ -80,10 +80,7 @@ const (
 
 func (s *Server) scheduleRoutes(get, put opFunc) {
 	huma.Register(s.api, get("schedule", "/api/jobs/{id}/schedule", "Where a job stands, who has it and what it waits for"), func(ctx context.Context, in *JobIn) (*out[ScheduleView], error) {
-		job, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no job at this address.")
-		}
+		job := in.ID
 		return s.schedule(ctx, job)
 	})
 	huma.Register(s.api, put("put_schedule", "/api/jobs/{id}/schedule", "Put a job on a bench and give it to a person"), func(ctx context.Context, in *struct {
@@ -93,10 +90,7 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 			Person string `json:"person" maxLength:"36" doc:"empty: nobody"`
 		}
 	}) (*out[ScheduleView], error) {
-		job, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no job at this address.")
-		}
+		job := in.ID
 		var person *uuid.UUID
 		if in.Body.Person != "" {
 			id, err := uuid.Parse(in.Body.Person)
@@ -126,17 +120,14 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 func (s *Server) waitRoutes(put opFunc) {
 	huma.Register(s.api, put("put_wait", "/api/jobs/{id}/waits/{wait}", "Say what a job waits for, and until when"), func(ctx context.Context, in *struct {
 		JobIn
-		Wait string `path:"wait" format:"uuid"`
+		Wait uuid.UUID `path:"wait" format:"uuid"`
 		Body struct {
 			Kind  string     `json:"kind" enum:"parts,cold_start,cure,customer,other"`
 			Note  string     `json:"note" maxLength:"200"`
 			Until *time.Time `json:"until,omitempty"`
 		}
 	}) (*out[ScheduleView], error) {
-		u, job, id, err := s.writesTo(ctx, in.ID, in.Wait)
-		if err != nil {
-			return nil, err
-		}
+		u, job, id := caller(ctx), in.ID, in.Wait
 		if in.Body.Until != nil {
 			if d := time.Until(*in.Body.Until); d < earliest || d > latest {
 				return nil, huma.Error422UnprocessableEntity("Nothing here waits until " + in.Body.Until.Format("2 January 2006") + ": check the year.")
@@ -150,16 +141,12 @@ func (s *Server) waitRoutes(put opFunc) {
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "end_wait", Method: http.MethodDelete, Path: "/api/jobs/{id}/waits/{wait}", Summary: "It is there: the job waits for it no more", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
-		Wait string `path:"wait" format:"uuid"`
+		Wait uuid.UUID `path:"wait" format:"uuid"`
 	}) (*out[ScheduleView], error) {
-		_, job, id, err := s.writesTo(ctx, in.ID, in.Wait)
-		if err != nil {
-			return nil, err
-		}
-		if err := s.st.EndWait(ctx, job, id); err != nil {
+		if err := s.st.EndWait(ctx, in.ID, in.Wait); err != nil {
 			return nil, s.fail(ctx, "wait", err)
 		}
-		return s.schedule(ctx, job)
+		return s.schedule(ctx, in.ID)
 	})
 }
 

@@ -132,8 +132,8 @@ func New(st *store.Store, o Options) *Server {
 		cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath = "/api/openapi", "", "/api/schemas"
 		cfg.CreateHooks = nil // no $schema links in bodies
 		cfg.Transformers = append(cfg.Transformers, func(ctx huma.Context, _ string, v any) (any, error) {
-			if e, ok := v.(*huma.ErrorModel); ok && e.Status >= 500 {
-				e.Detail += reference(ctx.Context())
+			if e, ok := v.(*huma.ErrorModel); ok {
+				mend(ctx.Context(), e)
 			}
 			return v, nil
 		})
@@ -234,6 +234,17 @@ func timeout(after time.Duration) func(http.Handler) http.Handler {
 			defer cancel()
 			next.ServeHTTP(w, r.WithContext(ctx))
 		})
+	}
+}
+
+// mend makes an error one that a person can do something with: a number to read out where the
+// fault is here, and a sentence where an address names nothing.
+func mend(ctx context.Context, e *huma.ErrorModel) {
+	if e.Status >= 500 {
+		e.Detail += reference(ctx)
+	}
+	if len(e.Errors) > 0 && e.Status == http.StatusUnprocessableEntity && strings.HasPrefix(e.Errors[0].Location, "path.") {
+		e.Detail = "There is nothing at this address: it may have been cut short."
 	}
 }
 

@@ -52,18 +52,17 @@ func (s *Server) notes(ctx context.Context, job uuid.UUID) ([]record.JobNote, er
 	return out, nil
 }
 
-// twoIDs reads a job's id and that of something in it.
-func twoIDs(job, of string) (a, b uuid.UUID, err error) {
-	a, err1 := uuid.Parse(job)
-	b, err2 := uuid.Parse(of)
-	if errors.Join(err1, err2) != nil {
-		return a, b, huma.Error404NotFound("There is no such thing here.")
+// idOf reads the id of something that a body names.
+func idOf(text string) (uuid.UUID, error) {
+	id, err := uuid.Parse(text)
+	if err != nil {
+		return id, huma.Error404NotFound("There is no such thing here.")
 	}
-	return a, b, nil
+	return id, nil
 }
 
 // afterWrite answers a write to a job's record with the record as it now is.
-func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*out[*record.StripView], error) {
+func (s *Server) afterWrite(ctx context.Context, what string, job uuid.UUID, err error) (*out[*record.StripView], error) {
 	if err != nil {
 		return nil, s.fail(ctx, what, err)
 	}
@@ -75,7 +74,7 @@ func (s *Server) afterWrite(ctx context.Context, what, job string, err error) (*
 }
 
 // writeTo is [Server.writesTo] with the job itself, and the id of what is written.
-func (s *Server) writeTo(ctx context.Context, job, of string) (u who, id uuid.UUID, j *store.Job, err error) {
+func (s *Server) writeTo(ctx context.Context, job uuid.UUID, of string) (u who, id uuid.UUID, j *store.Job, err error) {
 	if u, _, id, err = s.writesTo(ctx, job, of); err != nil {
 		return u, id, nil, err
 	}
@@ -84,9 +83,9 @@ func (s *Server) writeTo(ctx context.Context, job, of string) (u who, id uuid.UU
 }
 
 // writesTo says who writes to a job and something in it.
-func (s *Server) writesTo(ctx context.Context, job, of string) (u who, a, b uuid.UUID, err error) {
-	a, b, err = twoIDs(job, of)
-	return caller(ctx), a, b, err
+func (s *Server) writesTo(ctx context.Context, job uuid.UUID, of string) (u who, a, b uuid.UUID, err error) {
+	b, err = idOf(of)
+	return caller(ctx), job, b, err
 }
 
 func (s *Server) stripRoutes(get, put, post opFunc) {
@@ -113,13 +112,10 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch, Path: "/api/jobs/{id}/strip/{item}", Summary: "Change a line of the strip-down: its words, struck, put back, explained, a photo", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
-		Item string `path:"item" format:"uuid"`
+		Item uuid.UUID `path:"item" format:"uuid"`
 		Body record.LineChange
 	}) (*out[*record.StripView], error) {
-		u, job, id, err := s.writesTo(ctx, in.ID, in.Item)
-		if err != nil {
-			return nil, err
-		}
+		u, job, id := caller(ctx), in.ID, in.Item
 		c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back, At: store.When(in.Body.At)}
 		if in.Body.Text != nil {
 			t, err := record.Tidy(*in.Body.Text)
@@ -139,7 +135,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			if p.text == "" {
 				continue
 			}
-			x, err := photoID(p.text)
+			x, err := idOf(p.text)
 			if err != nil {
 				return nil, err
 			}
@@ -163,13 +159,9 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete, Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
-		Note string `path:"note" format:"uuid"`
+		Note uuid.UUID `path:"note" format:"uuid"`
 	}) (*out[*record.StripView], error) {
-		_, job, id, err := s.writesTo(ctx, in.ID, in.Note)
-		if err != nil {
-			return nil, err
-		}
-		return s.afterWrite(ctx, "note", in.ID, s.st.DropNote(ctx, job, id))
+		return s.afterWrite(ctx, "note", in.ID, s.st.DropNote(ctx, in.ID, in.Note))
 	})
 	craft := func(ctx context.Context, q string) (*out[[]strip.Note], error) {
 		own, err := s.st.CraftNotes(ctx)
@@ -184,29 +176,23 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		return craft(ctx, in.Q)
 	})
 	huma.Register(s.api, put("put_craft_note", "/api/craft-notes/{id}", "Keep a note of the craft"), func(ctx context.Context, in *struct {
-		ID   string `path:"id" format:"uuid"`
+		ID   uuid.UUID `path:"id" format:"uuid"`
 		Body struct {
 			Words string `json:"words" minLength:"2" maxLength:"200" doc:"words of the entries it belongs to, with commas between"`
 			Text  string `json:"text" minLength:"3" maxLength:"600"`
 		}
 	}) (*out[[]strip.Note], error) {
 		u := caller(ctx)
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("A note needs an id of its own.")
-		}
+		id := in.ID
 		if err := s.st.PutCraftNote(ctx, id, strings.TrimSpace(in.Body.Words), strings.TrimSpace(in.Body.Text), u.ID); err != nil {
 			return nil, s.fail(ctx, "craft note", err)
 		}
 		return craft(ctx, "")
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "drop_craft_note", Method: http.MethodDelete, Path: "/api/craft-notes/{id}", Summary: "Take a note of the craft away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
-		ID string `path:"id" format:"uuid"`
+		ID uuid.UUID `path:"id" format:"uuid"`
 	}) (*out[[]strip.Note], error) {
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such note.")
-		}
+		id := in.ID
 		if err := s.st.DropCraftNote(ctx, id); err != nil {
 			return nil, s.fail(ctx, "craft note", err)
 		}
@@ -225,7 +211,11 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 	}) (*out[*desk.CalcView], error) {
 		var c *circuit.Circuit
 		if in.Body.Job != "" {
-			j, err := s.load(ctx, in.Body.Job)
+			id, err := idOf(in.Body.Job)
+			if err != nil {
+				return nil, err
+			}
+			j, err := s.load(ctx, id)
 			if err != nil {
 				return nil, err
 			}

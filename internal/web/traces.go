@@ -53,9 +53,9 @@ func (s *Server) traceRoutes(get opFunc) {
 			Body TraceView
 		}) (*out[[]TraceView], error) {
 			u := caller(ctx)
-			job, err1 := uuid.Parse(in.ID)
-			id, err2 := uuid.Parse(in.Body.ID)
-			if err1 != nil || err2 != nil {
+			job := in.ID
+			id, err := uuid.Parse(in.Body.ID)
+			if err != nil {
 				return nil, huma.Error422UnprocessableEntity("A trace needs an id of its own.")
 			}
 			if err := s.st.PutTrace(ctx, job, store.Trace{ID: id, Name: strings.TrimSpace(in.Body.Name), Result: in.Body.Result, Points: in.Body.Points}, u.ID); err != nil {
@@ -67,17 +67,12 @@ func (s *Server) traceRoutes(get opFunc) {
 	huma.Register(s.api, huma.Operation{OperationID: "drop_trace", Method: http.MethodDelete, Path: "/api/jobs/{id}/traces/{trace}", Summary: "Forget a trace of a job", DefaultStatus: 200},
 		func(ctx context.Context, in *struct {
 			JobIn
-			Trace string `path:"trace" format:"uuid"`
+			Trace uuid.UUID `path:"trace" format:"uuid"`
 		}) (*out[[]TraceView], error) {
-			job, err1 := uuid.Parse(in.ID)
-			id, err2 := uuid.Parse(in.Trace)
-			if err1 != nil || err2 != nil {
-				return nil, huma.Error404NotFound("There is no such trace.")
-			}
-			if err := s.st.DropTrace(ctx, job, id); err != nil {
+			if err := s.st.DropTrace(ctx, in.ID, in.Trace); err != nil {
 				return nil, s.fail(ctx, "trace", err)
 			}
-			return list(ctx, job)
+			return list(ctx, in.ID)
 		})
 }
 

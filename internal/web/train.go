@@ -121,12 +121,8 @@ func (s *Server) exercise(ctx context.Context, b *train.Begin) (*train.Exercise,
 }
 
 // attempt reads an attempt of whoever is signed in.
-func (s *Server) attempt(ctx context.Context, raw string) (*store.Attempt, error) {
+func (s *Server) attempt(ctx context.Context, id uuid.UUID) (*store.Attempt, error) {
 	u := caller(ctx)
-	id, err := uuid.Parse(raw)
-	if err != nil {
-		return nil, huma.Error404NotFound("There is no such attempt.")
-	}
 	at, err := s.st.TrainingAttempt(ctx, id, u.ID)
 	if err != nil {
 		return nil, s.fail(ctx, "attempt", err)
@@ -247,15 +243,12 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		return body(d.Best), nil
 	})
 	huma.Register(s.api, allow(people.See, put("move", "/api/training/attempts/{id}/moves/{n}", "Make the n-th move; sent again it changes nothing")), func(ctx context.Context, in *struct {
-		ID   string `path:"id" format:"uuid"`
-		N    int    `path:"n" minimum:"1" maximum:"200"`
+		ID   uuid.UUID `path:"id" format:"uuid"`
+		N    int       `path:"n" minimum:"1" maximum:"200"`
 		Body train.Move
 	}) (*out[*train.AttemptView], error) {
 		u := caller(ctx)
-		id, err := uuid.Parse(in.ID)
-		if err != nil {
-			return nil, huma.Error404NotFound("There is no such attempt.")
-		}
+		id := in.ID
 		at, err := s.st.Move(ctx, id, u.ID, in.N, in.Body, func(at *store.Attempt) (bool, error) {
 			a, err := s.trainer(ctx, at.Ex.Circuit)
 			if err != nil {

@@ -37,13 +37,7 @@ func (s *Server) kitRoutes(get opFunc) {
 		if k.Terms, err = s.ws.Terms(ctx, j.ID); err != nil {
 			return nil, s.fail(ctx, "kit", err)
 		}
-		var parts []string
-		for i := range j.Case.Circuit.Stations {
-			if st := &j.Case.Circuit.Stations[i]; st.Repair != nil || st.Replace != nil {
-				parts = append(parts, st.ID)
-			}
-		}
-		if k.Lived, err = s.ws.Lived(ctx, j.Case.CircuitID, parts); err != nil {
+		if k.Lived, err = s.ws.LivedOf(ctx, j.Case.Circuit); err != nil {
 			return nil, s.fail(ctx, "kit", err)
 		}
 		set, err := s.ws.Settings(ctx)

@@ -5,10 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
 
+	"corriente/core/circuit"
 	"corriente/core/learn"
 	"corriente/core/record"
 	"corriente/core/repair"
@@ -45,6 +47,46 @@ func (s *Service) Lived(ctx context.Context, circuit string, stations []string) 
 		out[station] = learn.Lifetimes(es, year(time.Now()))
 	}
 	return out, nil
+}
+
+// lasting is how long what is known of lives is good enough for a job that is carried along:
+// they move with the years, and reading them anew is work that grows with the logbook.
+const lasting = 10 * time.Minute
+
+// lives remembers how long repairs of a circuit's parts lasted.
+type lives struct {
+	mu sync.Mutex
+	of map[string]livesAt
+}
+
+type livesAt struct {
+	lived record.Lived
+	at    time.Time
+}
+
+// LivedOf is how long repairs of all parts of a circuit lasted in this workshop, as it was in
+// the last minutes.
+func (s *Service) LivedOf(ctx context.Context, c *circuit.Circuit) (record.Lived, error) {
+	s.lives.mu.Lock()
+	defer s.lives.mu.Unlock()
+	if x, ok := s.lives.of[c.ID]; ok && time.Since(x.at) < lasting {
+		return x.lived, nil
+	}
+	var parts []string
+	for i := range c.Stations {
+		if st := &c.Stations[i]; st.Repair != nil || st.Replace != nil {
+			parts = append(parts, st.ID)
+		}
+	}
+	lived, err := s.Lived(ctx, c.ID, parts)
+	if err != nil {
+		return nil, err
+	}
+	if s.lives.of == nil {
+		s.lives.of = map[string]livesAt{}
+	}
+	s.lives.of[c.ID] = livesAt{lived, time.Now()}
+	return lived, nil
 }
 
 // Decide records a choice, with what was found and what stood against it. A dangerous

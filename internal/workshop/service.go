@@ -13,10 +13,12 @@ import (
 	"corriente/internal/store"
 )
 
-// Service does it. It keeps nothing of its own and may be used concurrently.
+// Service does it. It may be used concurrently, and is not to be copied.
 type Service struct {
 	Store    *store.Store
 	Advisers *Advisers
+
+	lives lives
 }
 
 // Warm prepares a circuit so that the first job on it does not wait.

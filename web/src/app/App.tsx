@@ -7,8 +7,6 @@ import { Board } from "../board/Board";
 import { forgetAll, keepMe, keptMe } from "../offline/keep";
 import { listen } from "../offline/live";
 import { flush, reach, watch } from "../offline/sync";
-import { Join } from "../people/Join";
-import { SetUp } from "../people/SetUp";
 import { Boundary } from "./Boundary";
 import { AppContext } from "./context";
 import { SignIn } from "./SignIn";
@@ -25,6 +23,9 @@ const MachineHistory = lazy(async () => ({
 }));
 const Codes = lazy(() => import("../codes/Codes"));
 const Instruments = lazy(() => import("../instruments/Instruments"));
+// What an installation or a person meets once is not fetched by everybody.
+const Join = lazy(async () => ({ default: (await import("../people/Join")).Join }));
+const SetUp = lazy(async () => ({ default: (await import("../people/SetUp")).SetUp }));
 const People = lazy(() => import("../people/People"));
 const You = lazy(() => import("../people/You"));
 const Settings = lazy(() => import("../settings/Settings"));
@@ -177,14 +178,12 @@ export function App() {
     <ConfigProvider theme={themeFor(mode)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       {me.isPending || setup.isLoading ? (
         <p className="quiet centred">Opening the workshop …</p>
-      ) : joining ? (
-        <Join />
+      ) : joining || (!state && setup.data?.needed) ? (
+        <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+          {joining ? <Join /> : <SetUp />}
+        </Suspense>
       ) : !state ? (
-        setup.data?.needed ? (
-          <SetUp />
-        ) : (
-          <SignIn />
-        )
+        <SignIn />
       ) : (
         <AppContext value={state}>
           <Boundary>

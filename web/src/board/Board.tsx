@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import type { InputRef } from "antd";
-import { useRef, useState } from "react";
+import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, must, Refused, type Row } from "../api/client";
 import { Bar } from "../app/Bar";
@@ -12,7 +12,9 @@ import { age, day, lower, share } from "../shared/format";
 import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { First } from "./First";
-import { Schedule, waitWords } from "./Schedule";
+import { waitWords } from "./waits";
+
+const Schedule = lazy(async () => ({ default: (await import("./Schedule")).Schedule }));
 
 const stages: Record<Row["stage"], { label: string; to: string }> = {
   complaint: { label: "Complaint", to: "complaint" },
@@ -186,7 +188,11 @@ export function Board() {
             </section>
           );
         })}
-        {plan && <Schedule job={plan.id} machine={plan.machine} onClose={() => setPlan(undefined)} />}
+        {plan && (
+          <Suspense>
+            <Schedule job={plan.id} machine={plan.machine} onClose={() => setPlan(undefined)} />
+          </Suspense>
+        )}
       </main>
     </>
   );

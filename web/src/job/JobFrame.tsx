@@ -5,7 +5,6 @@ import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams }
 import { api, must, Refused, type Job } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
-import { Schedule } from "../board/Schedule";
 import { warm } from "../offline/core";
 import { keptJob } from "../offline/keep";
 import { keep, reach, useLink } from "../offline/sync";
@@ -14,6 +13,7 @@ import { JobContext, useJobQuery } from "./job";
 import { KeyHelp } from "./KeyHelp";
 import { settled } from "./repairs";
 
+const Schedule = lazy(async () => ({ default: (await import("../board/Schedule")).Schedule }));
 const Complaint = lazy(() => import("../complaint/Complaint"));
 const Checks = lazy(() => import("../checks/Checks"));
 const Measure = lazy(() => import("../measure/Measure"));
@@ -198,7 +198,11 @@ export default function JobFrame() {
         </div>
       )}
       {help && <KeyHelp onClose={() => setHelp(false)} />}
-      {plan && job && <Schedule job={job.id} machine={job.machine.name} onClose={() => setPlan(false)} />}
+      {plan && job && (
+        <Suspense>
+          <Schedule job={job.id} machine={job.machine.name} onClose={() => setPlan(false)} />
+        </Suspense>
+      )}
       {job && c.data ? (
         <JobContext
           value={{

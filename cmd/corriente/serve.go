@@ -123,8 +123,15 @@ func given(cert, key string, now time.Time) (*tls.Certificate, error) {
 }
 
 // gate says where instruments may be reached: never at the database, and never here.
-func (f *serveFlags) gate(dsn string) scpi.Gate {
-	g := scpi.Gate{Ports: f.meterPorts, AnyPort: f.knownPasswords, Anywhere: f.metersAnywhere}
+func (f *serveFlags) gate(dsn string) (scpi.Gate, error) {
+	g := scpi.Gate{AnyPort: f.knownPasswords, Anywhere: f.metersAnywhere}
+	for _, p := range f.meterPorts {
+		n, err := strconv.ParseUint(p, 10, 16)
+		if err != nil || n == 0 {
+			return g, fmt.Errorf("--meter-ports: %q is no port: give numbers such as 9001,9002", p)
+		}
+		g.Ports = append(g.Ports, int(n))
+	}
 	for _, at := range []string{f.addr, addressOf(dsn)} {
 		if host, port, err := net.SplitHostPort(at); err == nil {
 			ip, err := netip.ParseAddr(host)
@@ -136,7 +143,7 @@ func (f *serveFlags) gate(dsn string) scpi.Gate {
 			}
 		}
 	}
-	return g
+	return g, nil
 }
 
 // addressOf is where a database is reached.
@@ -239,7 +246,11 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 
 // options are how the server is set, and what keeps its backups; nil where nothing does.
 func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, dsn string, log *slog.Logger) (o web.Options, keeper *backup.Keeper, err error) {
-	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: f.gate(dsn)}
+	meters, err := f.gate(dsn)
+	if err != nil {
+		return o, nil, errInput{err}
+	}
+	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: meters}
 	if !f.knownPasswords {
 		o.Demo = web.Demo{Load: demo.LoadForLook, People: demo.People()}
 	}

@@ -152,3 +152,18 @@ func TestReachable(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, net.JoinHostPort(h, "443"), reachable(&net.TCPAddr{IP: net.IPv6unspecified, Port: 443}, &encryption{}))
 }
+
+// The gate for meters knows where the application and its database are, and says which port is
+// none instead of leaving it out.
+func TestWhereMetersMayBe(t *testing.T) {
+	dsn := "corriente:x@tcp(127.0.0.1:5025)/corriente"
+	g, err := (&serveFlags{addr: "0.0.0.0:5024", meterPorts: list("9001, 9002")}).gate(dsn)
+	require.NoError(t, err)
+	for at, ok := range map[string]bool{"192.168.1.20:9002": true, "192.168.1.20:5025": true, "127.0.0.1:5025": false, "127.0.0.1:5024": false, "192.168.1.20:22": false} {
+		assert.Equal(t, ok, g.Check(at) == nil, at)
+	}
+	for _, wrong := range []string{"scpi", "0", "70000", "-1"} {
+		_, err := (&serveFlags{meterPorts: []string{wrong}}).gate(dsn)
+		assert.ErrorContains(t, err, wrong)
+	}
+}

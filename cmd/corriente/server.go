@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -23,7 +22,7 @@ type serveFlags struct {
 	proxies         []string
 	plain, metrics  string
 	backups         string
-	meterPorts      []int
+	meterPorts      []string
 	metersAnywhere  bool
 	knownPasswords  bool // the demo's: for this machine alone
 }
@@ -40,21 +39,16 @@ func (f *serveFlags) add(c *cobra.Command, data string) {
 func (f *serveFlags) addNetwork(c *cobra.Command) {
 	c.Flags().StringVar(&f.tlsCert, "tls-cert", os.Getenv("CORRIENTE_TLS_CERT"), "certificate chain, PEM; without it the workshop's own authority makes one")
 	c.Flags().StringVar(&f.tlsKey, "tls-key", os.Getenv("CORRIENTE_TLS_KEY"), "its key, PEM")
-	c.Flags().StringSliceVar(&f.proxies, "behind-proxy", strings.FieldsFunc(os.Getenv("CORRIENTE_BEHIND_PROXY"), func(r rune) bool { return r == ',' || r == ' ' }), "HTTPS ends at a proxy at one of these addresses or networks, 192.168.1.2 or 10.0.0.0/8")
+	c.Flags().StringSliceVar(&f.proxies, "behind-proxy", list(os.Getenv("CORRIENTE_BEHIND_PROXY")), "HTTPS ends at a proxy at one of these addresses or networks, 192.168.1.2 or 10.0.0.0/8")
 	c.Flags().StringVar(&f.plain, "plain", os.Getenv("CORRIENTE_PLAIN"), "address over plain HTTP that explains how a phone gets in; port 80 beside port 443")
-	c.Flags().IntSliceVar(&f.meterPorts, "meter-ports", numbers(os.Getenv("CORRIENTE_METER_PORTS")), "ports at which meters may be reached, besides 5025, 5024 and 5555")
+	c.Flags().StringSliceVar(&f.meterPorts, "meter-ports", list(os.Getenv("CORRIENTE_METER_PORTS")), "ports at which meters may be reached, besides 5025, 5024 and 5555")
 	c.Flags().BoolVar(&f.metersAnywhere, "meters-anywhere", os.Getenv("CORRIENTE_METERS_ANYWHERE") == "yes", "let meters be reached beyond private networks as well")
 	c.Flags().StringVar(&f.backups, "backups", os.Getenv("CORRIENTE_BACKUPS"), "folder for daily backups; empty: backups beside the data; none: no backups")
 }
 
-// numbers reads numbers with commas or spaces between; what is none is left out.
-func numbers(s string) (out []int) {
-	for _, x := range strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == ' ' }) {
-		if n, err := strconv.Atoi(x); err == nil {
-			out = append(out, n)
-		}
-	}
-	return out
+// list reads what stands with commas or spaces between.
+func list(s string) []string {
+	return strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == ' ' })
 }
 
 // or is a variable of the environment, or something else where it is not set.

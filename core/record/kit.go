@@ -50,7 +50,7 @@ type Write struct {
 	Choice   *ChoiceIn        `json:"choice,omitempty"`
 	Work     *WorkIn          `json:"work,omitempty"`
 	Reword   *RewordIn        `json:"reword,omitempty"`
-	Sign     *SignIn          `json:"sign,omitempty"`
+	Sign     *ProofIn         `json:"sign,omitempty"`
 }
 
 // Strike strikes a piece of evidence out, or takes it in again.
@@ -113,10 +113,11 @@ type ChoiceIn struct {
 
 // WorkIn is work that was done, as it is sent.
 type WorkIn struct {
-	ID       string `json:"id"`
-	Station  string `json:"station,omitempty"`
-	Decision string `json:"decision,omitempty"`
-	What     string `json:"what,omitempty"`
+	ID       string `json:"id" format:"uuid"`
+	Station  string `json:"station,omitempty" maxLength:"64" doc:"the part that was put right while measuring"`
+	Decision string `json:"decision,omitempty" maxLength:"36" doc:"what it was done for; its parts are taken"`
+	What     string `json:"what,omitempty" maxLength:"400"`
+	At       string `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 }
 
 // RewordIn says otherwise what was done.
@@ -125,14 +126,15 @@ type RewordIn struct {
 	What   string `json:"what"`
 }
 
-// SignIn is a signature as it is sent.
-type SignIn struct {
-	ID      string            `json:"id"`
-	Result  string            `json:"result"`
-	Remark  string            `json:"remark,omitempty"`
-	Signed  string            `json:"signed"`
-	Counter string            `json:"counter,omitempty"`
-	Was     map[string]string `json:"was,omitempty"`
+// ProofIn is what is signed under a job's repairs, as it is sent.
+type ProofIn struct {
+	ID      string            `json:"id" format:"uuid"`
+	Result  string            `json:"result" enum:"passed,remark,failed"`
+	Remark  string            `json:"remark,omitempty" maxLength:"400"`
+	Signed  string            `json:"signed" minLength:"2" maxLength:"120" doc:"name of who signs"`
+	At      string            `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
+	Counter string            `json:"counter,omitempty" maxLength:"40" doc:"hours or mileage, as read"`
+	Was     map[string]string `json:"was,omitempty" doc:"by repair: what it was, station.mode; none for nothing wrong; the likeliest where nothing is said"`
 }
 
 // Reasoner says what a case amounts to; thought through, what to do next as well.

@@ -167,7 +167,7 @@ func TestWhatMayBeSigned(t *testing.T) {
 	was := job(t, 0)
 	c := open(t, was)
 	sign := func(result, remark string) error {
-		return c.Put(&record.Write{At: noon, Sign: &record.SignIn{ID: uuid.NewString(), Result: result, Remark: remark, Signed: "Jory"}})
+		return c.Put(&record.Write{At: noon, Sign: &record.ProofIn{ID: uuid.NewString(), Result: result, Remark: remark, Signed: "Jory"}})
 	}
 	refused(t, sign("passed", ""), "nothing to prove")
 	require.NoError(t, c.Put(&record.Write{At: noon, Work: &record.WorkIn{ID: uuid.NewString(), Station: "motor", What: "brushes"}}))

@@ -155,7 +155,7 @@ func TestAJobCarriedAlongSaysWhatTheServerSays(t *testing.T) {
 	v, code, p := c.sign("passed", "")
 	require.Equal(t, 200, code, p.Detail)
 	last := v.Records[len(v.Records)-1]
-	c.put(record.Write{Sign: &record.SignIn{ID: store.NewID().String(), Result: last.Result, Signed: last.Signed, Counter: last.Counter}})
+	c.put(record.Write{Sign: &record.ProofIn{ID: store.NewID().String(), Result: last.Result, Signed: last.Signed, Counter: last.Counter}})
 	c.same("signed")
 }
 
@@ -173,7 +173,7 @@ func TestAJobCarriedAlongRefusesWhatTheServerRefuses(t *testing.T) {
 	}{
 		"an empty line": {"POST", "/strip", map[string]any{"id": store.NewID(), "text": "  "}, record.Write{Line: &record.NewLine{ID: store.NewID().String(), Text: "  "}}},
 		"a signature under nothing": {"POST", "/proof", map[string]any{"id": store.NewID(), "result": "passed", "signed": "Jory"},
-			record.Write{Sign: &record.SignIn{ID: store.NewID().String(), Result: "passed", Signed: "Jory"}}},
+			record.Write{Sign: &record.ProofIn{ID: store.NewID().String(), Result: "passed", Signed: "Jory"}}},
 		"work that nobody chose": {"POST", "/repairs", map[string]any{"id": store.NewID(), "decision": store.NewID().String()},
 			record.Write{Work: &record.WorkIn{ID: store.NewID().String(), Decision: store.NewID().String()}}},
 		"a part that is not there": {"POST", "/repairs", map[string]any{"id": store.NewID(), "station": "sail"}, record.Write{Work: &record.WorkIn{ID: store.NewID().String(), Station: "sail"}}},

@@ -57,15 +57,6 @@ type DecideIn struct {
 	At     string                    `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
 }
 
-// WorkIn is work that was done.
-type WorkIn struct {
-	ID       string `json:"id" format:"uuid"`
-	Station  string `json:"station,omitempty" maxLength:"64" doc:"the part that was put right while measuring"`
-	Decision string `json:"decision,omitempty" maxLength:"36" doc:"what it was done for; its parts are taken"`
-	What     string `json:"what,omitempty" maxLength:"400"`
-	At       string `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
-}
-
 // shop turns what the workshop refuses into one sentence, and what failed into an answer.
 func (s *Server) shop(ctx context.Context, what string, err error) error {
 	var r *record.Refusal
@@ -150,7 +141,7 @@ func (s *Server) decide(ctx context.Context, in *struct {
 
 func (s *Server) repair(ctx context.Context, in *struct {
 	JobIn
-	Body WorkIn
+	Body record.WorkIn
 }) (*out[JobView], error) {
 	u, wid, j, err := s.writeTo(ctx, in.ID, in.Body.ID)
 	if err != nil {

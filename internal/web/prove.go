@@ -13,17 +13,6 @@ import (
 	"corriente/internal/store"
 )
 
-// ProofIn is what is signed under a job's repairs.
-type ProofIn struct {
-	ID      string            `json:"id" format:"uuid"`
-	Result  string            `json:"result" enum:"passed,remark,failed"`
-	Remark  string            `json:"remark,omitempty" maxLength:"400"`
-	Signed  string            `json:"signed" minLength:"2" maxLength:"120" doc:"name of who signs"`
-	At      string            `json:"at,omitempty" maxLength:"40" doc:"when it was done, where it is sent later; else it is now"`
-	Counter string            `json:"counter,omitempty" maxLength:"40" doc:"hours or mileage, as read"`
-	Was     map[string]string `json:"was,omitempty" doc:"by repair: what it was, station.mode; none for nothing wrong; the likeliest where nothing is said"`
-}
-
 func (s *Server) proveRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("proof", "/api/jobs/{id}/proof", "What would show the repairs to be good, and how far that is"), func(ctx context.Context, in *JobIn) (*out[*record.ProveView], error) {
 		return s.proof(ctx, in.ID)
@@ -61,7 +50,7 @@ func (s *Server) proof(ctx context.Context, id uuid.UUID) (*out[*record.ProveVie
 
 func (s *Server) sign(ctx context.Context, in *struct {
 	JobIn
-	Body ProofIn
+	Body record.ProofIn
 }) (*out[*record.ProveView], error) {
 	u, pid, j, err := s.writeTo(ctx, in.ID, in.Body.ID)
 	if err != nil {

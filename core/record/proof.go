@@ -362,7 +362,11 @@ func goodWords(c *circuit.Circuit, k *diagnose.Check) string {
 	case k.GoodOL:
 		return "OL"
 	case k.Good != nil:
-		lo, hi := unit.Format(k.Good.Low, unit.Measure(k.Measure)), unit.Format(k.Good.High, unit.Measure(k.Measure))
+		low := k.Good.Low
+		if low < 0 && -low < k.Good.High/2 { // the meter's own error: nothing is lost below nothing
+			low = 0
+		}
+		lo, hi := unit.Format(low, unit.Measure(k.Measure)), unit.Format(k.Good.High, unit.Measure(k.Measure))
 		return lo + " to " + hi + alike
 	}
 	if o := c.Observation(k.Observe); o != nil {

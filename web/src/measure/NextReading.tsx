@@ -488,7 +488,10 @@ function Entry({
           {text.trim() === "" ? (
             <span className="quiet">Type what the meter shows: 11.9, 250m, OL</span>
           ) : preview.error instanceof Refused ? (
-            <span className="wrong">{preview.error.message}</span>
+            // Recorded all the same, the same sentence stands below: once is enough.
+            preview.error.message !== enter.error?.message && (
+              <span className="wrong">{preview.error.message}</span>
+            )
           ) : p && rested === text.trim() ? (
             <>
               <span className={`judged ${p.verdict}`}>

@@ -379,8 +379,8 @@ function Line({ c, mayWrite }: { c: Check; mayWrite: boolean }) {
         <b>{c.label}</b>
         <small className="quiet">{c.why}</small>
       </span>
-      <span>{c.before_says || "–"}</span>
-      <span className="proof-after">
+      <span data-label="Before">{c.before_says || "–"}</span>
+      <span className="proof-after" data-label="After">
         {c.after_says && !(o && mayWrite) && (
           <b>
             {c.passed ? "✓" : "✕"} {c.after_says}
@@ -421,7 +421,7 @@ function Line({ c, mayWrite }: { c: Check; mayWrite: boolean }) {
           </span>
         )}
       </span>
-      <span>{c.good_says}</span>
+      <span data-label="Good is">{c.good_says}</span>
     </li>
   );
 }

@@ -5,6 +5,7 @@ import { useApp } from "../app/context";
 import { useJob } from "../job/job";
 import { useKeys } from "../shared/hooks";
 import { Photos } from "./Photos";
+import { written } from "../shared/written";
 import { actWords, useStrip } from "./strip";
 
 /** The strip-down in reverse, ticked off; what is not ticked must be explained. */
@@ -93,7 +94,7 @@ export default function Back() {
                       </span>
                     ))}
                   </p>
-                  {it.back && <p className="how">{it.back}</p>}
+                  {it.back && <p className="how">{written(it.back)}</p>}
                   {it === next &&
                     e.notes.slice(0, 1).map((n) => (
                       <p key={n.id} className="note">

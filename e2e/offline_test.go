@@ -164,11 +164,15 @@ func TestADatabaseThatDies(t *testing.T) {
 	lines := []string{"first bolt", "second bolt", "third bolt", "fourth bolt", "fifth bolt", "sixth bolt"}
 	for i, line := range lines {
 		if i%2 == 0 {
-			b, err := os.ReadFile(filepath.Join(a.data, "pid"))
-			require.NoError(t, err)
-			pid, err := strconv.Atoi(strings.TrimSpace(string(b)))
-			require.NoError(t, err)
-			require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
+			x.until("a database to be killed", func() bool {
+				b, err := os.ReadFile(filepath.Join(a.data, "pid"))
+				if err != nil {
+					return false
+				}
+				// Just killed, it is not started again yet.
+				pid, err := strconv.Atoi(strings.TrimSpace(string(b)))
+				return err == nil && syscall.Kill(pid, syscall.SIGKILL) == nil
+			})
 		}
 		x.types(line)
 		x.keys(input.Enter)

@@ -22,7 +22,7 @@ type Kept struct {
 // How long it is waited before a server is started again: longer with each that did not last.
 const (
 	firstPause = 200 * time.Millisecond
-	mostPause  = 30 * time.Second
+	mostPause  = 5 * time.Second
 	lasted     = time.Minute // a server that ran so long was well
 )
 

@@ -21,6 +21,7 @@ type Asked struct {
 	Screen  *AskScreen      `json:"screen,omitempty"`
 	Strip   bool            `json:"strip,omitempty"`
 	Proof   bool            `json:"proof,omitempty"`
+	Path    bool            `json:"path,omitempty"`
 	Compare *record.Compare `json:"compare,omitempty"`
 	Calc    *AskCalc        `json:"calc,omitempty"`
 }
@@ -44,6 +45,7 @@ type Told struct {
 	Screen  *JobScreen          `json:"screen,omitempty"`
 	Strip   *record.StripView   `json:"strip,omitempty"`
 	Proof   *record.ProveView   `json:"proof,omitempty"`
+	Path    *record.PathView    `json:"path,omitempty"`
 	Options *record.OptionsView `json:"options,omitempty"`
 	Calc    *CalcView           `json:"calc,omitempty"`
 	Refused map[string]string   `json:"refused"`
@@ -134,6 +136,12 @@ func (d *Desk) tell(ctx context.Context, on *record.Carried, ask Asked, told *To
 			return err
 		}
 		told.Proof = &p.View
+	case ask.Path:
+		op, err := d.opinion(ctx, on.On, true)
+		if err != nil {
+			return err
+		}
+		told.Path = on.Record().Path(op, on.Beside.Lines, on.On.Job.ClosedAt != "")
 	case ask.Calc != nil:
 		v, err := Calculate(ask.Calc.Calculator, ask.Calc.Inputs, on.On.Circuit, ask.Calc.Part)
 		told.Calc = v

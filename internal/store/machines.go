@@ -146,3 +146,29 @@ func (s *Store) Machines(ctx context.Context) ([]Machine, error) {
 	}
 	return out, rows.Err()
 }
+
+// Visit is one job of a machine: which, and when what was done for a while is to be followed.
+type Visit struct {
+	Job        uuid.UUID
+	OpenedAt   time.Time
+	FollowUp   *time.Time
+	FollowWhat string
+}
+
+// Visits lists a machine's jobs, the newest first.
+func (s *Store) Visits(ctx context.Context, machine uuid.UUID, limit int) ([]Visit, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT id, opened_at, follow_up, follow_what FROM jobs WHERE machine_id = ? ORDER BY opened_at DESC, id LIMIT ?", machine[:], limit)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Visit{}
+	for rows.Next() {
+		var v Visit
+		if err := rows.Scan(&v.Job, &v.OpenedAt, &v.FollowUp, &v.FollowWhat); err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, rows.Err()
+}

@@ -284,6 +284,9 @@ func (s *Server) machineRoutes(get, put opFunc) {
 		}
 		return body(list), nil
 	})
+	huma.Register(s.api, get("machine", "/api/machines/{id}", "All that is known of one machine, put together from its jobs"), func(ctx context.Context, in *JobIn) (*out[*MachineView], error) {
+		return s.machine(ctx, in.ID)
+	})
 	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), func(ctx context.Context, in *struct {
 		JobIn
 		Body MachineIn

@@ -107,6 +107,34 @@ func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEn
 	return x
 }
 
+// historyOf lists a machine's jobs, the newest first, with how long each repair lasted.
+func (s *Server) historyOf(ctx context.Context, machine uuid.UUID) ([]LogEntry, error) {
+	es, err := s.st.Logbook(ctx, store.Search{Machine: &machine, Limit: 200})
+	if err != nil {
+		return nil, err
+	}
+	t, err := s.titles(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list := []LogEntry{}
+	for i := range es {
+		x := s.entry(&es[i], t)
+		// Newest first: a later entry of the same part stands before.
+		for k := i - 1; k >= 0; k-- {
+			if es[k].Station == es[i].Station && es[k].Circuit == es[i].Circuit && es[i].Station != "" && es[i].Option != "" {
+				x.Lasted = span(es[k].OpenedAt.Sub(es[i].OpenedAt))
+				break
+			}
+		}
+		if x.Lasted == "" && es[i].Option != "" && es[i].ClosedAt != nil {
+			x.Lasted = "holds since " + span(time.Since(*es[i].ClosedAt))
+		}
+		list = append(list, x)
+	}
+	return list, nil
+}
+
 // optionWords is what was done in a word: of a plan for several parts that it was one.
 func optionWords(id string) string {
 	if strings.Contains(id, "+") {
@@ -214,29 +242,9 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		return body(p), nil
 	})
 	huma.Register(s.api, get("history", "/api/machines/{id}/history", "What failed before on a machine, and how long repairs lasted"), func(ctx context.Context, in *JobIn) (*out[[]LogEntry], error) {
-		id := in.ID
-		es, err := s.st.Logbook(ctx, store.Search{Machine: &id, Limit: 200})
+		list, err := s.historyOf(ctx, in.ID)
 		if err != nil {
 			return nil, s.fail(ctx, "history", err)
-		}
-		t, err := s.titles(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "history", err)
-		}
-		list := []LogEntry{}
-		for i := range es {
-			x := s.entry(&es[i], t)
-			// Newest first: a later entry of the same part stands before.
-			for k := i - 1; k >= 0; k-- {
-				if es[k].Station == es[i].Station && es[k].Circuit == es[i].Circuit && es[i].Station != "" && es[i].Option != "" {
-					x.Lasted = span(es[k].OpenedAt.Sub(es[i].OpenedAt))
-					break
-				}
-			}
-			if x.Lasted == "" && es[i].Option != "" && es[i].ClosedAt != nil {
-				x.Lasted = "holds since " + span(time.Since(*es[i].ClosedAt))
-			}
-			list = append(list, x)
 		}
 		return body(list), nil
 	})

@@ -96,6 +96,21 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		}
 		return s.stripView(ctx, j)
 	})
+	huma.Register(s.api, get("path", "/api/jobs/{id}/path", "How far a job has come, stage by stage, and what is to be done next"), func(ctx context.Context, in *JobIn) (*out[*record.PathView], error) {
+		j, err := s.load(ctx, in.ID)
+		if err != nil {
+			return nil, err
+		}
+		lines, err := s.st.Strip(ctx, j.ID)
+		if err != nil {
+			return nil, s.fail(ctx, "strip", err)
+		}
+		op, err := s.ws.Advisers.Weigh(ctx, j)
+		if err != nil {
+			return nil, s.fail(ctx, "path", err)
+		}
+		return body(j.Record().Path(op, lines, j.ClosedAt != nil)), nil
+	})
 	huma.Register(s.api, post("add_strip", "/api/jobs/{id}/strip", "What came off next; a finding becomes evidence"), func(ctx context.Context, in *struct {
 		JobIn
 		Body record.NewLine

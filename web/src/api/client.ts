@@ -36,6 +36,8 @@ export type JobTerms = S["JobTerms"];
 export type CalcView = S["CalcView"];
 export type Option = S["Option"];
 export type Part = S["Part"];
+/** How far a job has come, and what is to be done next. */
+export type PathView = S["PathView"];
 export type ProveView = S["ProveView"];
 /** One repair of a job: what was found, chosen, done and proved. */
 export type RepairView = S["RepairView"];
@@ -45,6 +47,9 @@ export type AttemptView = S["AttemptView"];
 export type Move = S["Move"];
 /** One question of the drill. */
 export type Round = S["Round"];
+export type Machine = S["Machine"];
+/** All that is known of one machine. */
+export type MachineView = S["MachineView"];
 export type LogEntry = S["LogEntry"];
 export type Terms = S["Terms"];
 export type Figures = S["Figures"];

@@ -9,6 +9,7 @@ import { listen } from "../offline/live";
 import { flush, reach, watch } from "../offline/sync";
 import { Boundary } from "./Boundary";
 import { AppContext } from "./context";
+import { Frame } from "./Frame";
 import { SignIn } from "./SignIn";
 import { writeLike } from "../shared/written";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
@@ -18,9 +19,9 @@ const Circuits = lazy(() => import("../circuits/Circuits"));
 const Training = lazy(() => import("../train/Training"));
 const Attempt = lazy(() => import("../train/Attempt"));
 const Logbook = lazy(() => import("../logbook/Logbook"));
-const MachineHistory = lazy(async () => ({
-  default: (await import("../logbook/Logbook")).MachineHistory,
-}));
+const Machines = lazy(() => import("../machines/Machines"));
+const MachinePage = lazy(() => import("../machines/MachinePage"));
+const Parts = lazy(() => import("../logbook/Parts"));
 const Codes = lazy(() => import("../codes/Codes"));
 const Instruments = lazy(() => import("../instruments/Instruments"));
 // What an installation or a person meets once is not fetched by everybody.
@@ -111,7 +112,7 @@ export function App() {
     if (!who || !name) return;
     const renew = (jobs: string[]) => {
       for (const id of jobs)
-        for (const of of ["job", "strip", "proof", "terms", "compare"])
+        for (const of of ["job", "path", "strip", "proof", "terms", "compare"])
           void client.invalidateQueries({ queryKey: [of, id] });
       void client.invalidateQueries({ queryKey: jobs.length ? ["board"] : undefined });
     };
@@ -186,26 +187,30 @@ export function App() {
         <SignIn />
       ) : (
         <AppContext value={state}>
-          <Boundary>
-            <Suspense fallback={<p className="quiet centred">One moment …</p>}>
-              <Routes>
-                <Route path="/" element={<Board />} />
-                <Route path="/start" element={<Start />} />
-                <Route path="/circuits" element={<Circuits />} />
-                <Route path="/codes" element={<Codes />} />
-                <Route path="/instruments" element={<Instruments />} />
-                <Route path="/you" element={<You />} />
-                {state.mayManage && <Route path="/people" element={<People />} />}
-                {state.mayManage && <Route path="/settings" element={<Settings />} />}
-                <Route path="/training" element={<Training />} />
-                <Route path="/training/:id" element={<Attempt key="attempt" />} />
-                <Route path="/logbook" element={<Logbook />} />
-                <Route path="/machines/:id" element={<MachineHistory />} />
-                <Route path="/jobs/:id/*" element={<JobFrame />} />
-                <Route path="*" element={<Navigate to="/" replace />} />
-              </Routes>
-            </Suspense>
-          </Boundary>
+          <Frame>
+            <Boundary>
+              <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+                <Routes>
+                  <Route path="/" element={<Board />} />
+                  <Route path="/start" element={<Start />} />
+                  <Route path="/circuits" element={<Circuits />} />
+                  <Route path="/codes" element={<Codes />} />
+                  <Route path="/instruments" element={<Instruments />} />
+                  <Route path="/you" element={<You />} />
+                  {state.mayManage && <Route path="/people" element={<People />} />}
+                  {state.mayManage && <Route path="/settings" element={<Settings />} />}
+                  <Route path="/training" element={<Training />} />
+                  <Route path="/training/:id" element={<Attempt key="attempt" />} />
+                  <Route path="/logbook" element={<Logbook />} />
+                  <Route path="/parts" element={<Parts />} />
+                  <Route path="/machines" element={<Machines />} />
+                  <Route path="/machines/:id" element={<MachinePage />} />
+                  <Route path="/jobs/:id/*" element={<JobFrame />} />
+                  <Route path="*" element={<Navigate to="/" replace />} />
+                </Routes>
+              </Suspense>
+            </Boundary>
+          </Frame>
           {expired && (
             <div className="over" role="dialog" aria-label="Sign in again">
               <SignIn

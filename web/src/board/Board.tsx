@@ -6,10 +6,10 @@ import { Link, useNavigate } from "react-router";
 import { api, must, Refused, type Row } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
+import { useBound } from "../app/keys";
 import { keepBoard, keptBoard } from "../offline/keep";
 import { reach, useLost } from "../offline/sync";
 import { age, day, lower, share } from "../shared/format";
-import { useKeys } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { First } from "./First";
 import { waitWords } from "./waits";
@@ -80,12 +80,7 @@ export function Board() {
       void nav(`/jobs/${j.id}/measure`);
     },
   });
-  useKeys((k) => {
-    if (k === "/") search.current?.focus();
-    else if (k === "n" || k === "N") void nav("/start");
-    else return false;
-    return true;
-  });
+  useBound({ search: () => search.current?.focus(), start: () => mayWrite && !lost && void nav("/start") });
   const words = find.toLowerCase().split(/\s+/).filter(Boolean);
   // In the board's own order: what is overdue on top, then what can be gone on with.
   const shown = (rows.data ?? []).filter((r) => {
@@ -104,7 +99,9 @@ export function Board() {
             {rows.data ? `${rows.data.length} ${rows.data.length === 1 ? "job" : "jobs"}` : ""}
           </span>
         }
-      />
+      >
+        <span className="bar-title">Board</span>
+      </Bar>
       <main className="page">
         <div className="tools">
           {mayWrite && (

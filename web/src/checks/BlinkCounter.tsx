@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useEffect, useState } from "react";
 import { api, must, type Circuit, type NewEvidence } from "../api/client";
+import { useBound } from "../app/keys";
 import { evidence } from "../job/job";
 import { share } from "../shared/format";
-import { useKeys } from "../shared/hooks";
 
 /**
  * The states in which a code is read: at key-on, and when the machine is asked to work. A code that comes only then is
@@ -45,11 +45,7 @@ export function BlinkCounter({
   const [now, setNow] = useState(0);
   const [typed, setTyped] = useState("");
   const tap = () => setTaps((t) => [...t, performance.now() / 1000]);
-  useKeys((k) => {
-    if (k !== " ") return false;
-    tap();
-    return true;
-  });
+  useBound({ flash: tap });
   const last = taps.at(-1) ?? 0;
   // A round is over when nothing more comes: look again for a while after each tap.
   useEffect(() => {

@@ -1,17 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { lazy, Suspense, useEffect, useState } from "react";
-import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
-import { api, must, Refused, type Job } from "../api/client";
+import { Link, Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
+import { api, must, Refused, type Job, type PathView } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
+import { Going } from "../app/Going";
+import { placeTargets } from "../app/places";
 import { warm } from "../offline/core";
 import { keptJob } from "../offline/keep";
-import { keep, reach, useLink } from "../offline/sync";
-import { useKeys, useNarrow } from "../shared/hooks";
+import { keep, reach, readPath, useLink } from "../offline/sync";
+import { useNarrow } from "../shared/hooks";
 import { JobContext, useJobQuery } from "./job";
-import { KeyHelp } from "./KeyHelp";
-import { settled } from "./repairs";
+import { stages } from "./stages";
 
 const Schedule = lazy(async () => ({ default: (await import("../board/Schedule")).Schedule }));
 const Complaint = lazy(() => import("../complaint/Complaint"));
@@ -24,40 +25,12 @@ const Prove = lazy(() => import("../prove/Prove"));
 const Report = lazy(() => import("../report/Report"));
 const Decide = lazy(() => import("../decide/Decide"));
 
-interface Stage {
-  id: string;
-  label: string;
-  key: string;
-  done: (j: Job) => boolean;
-}
-
-const never = () => false;
-const stages: Stage[] = [
-  { id: "complaint", label: "Complaint", key: "c", done: (j) => j.complaint !== "" },
-  {
-    id: "checks",
-    label: "Quick checks",
-    key: "q",
-    done: (j) => j.evidence.some((e) => e.observe && !e.struck),
-  },
-  {
-    id: "measure",
-    label: "Measure",
-    key: "m",
-    done: (j) => ["decide", "decided", "closed"].includes(j.stage),
-  },
-  { id: "trace", label: "Trace", key: "t", done: never },
-  { id: "strip", label: "Strip-down", key: "s", done: never },
-  {
-    id: "decide",
-    label: "Decide",
-    key: "d",
-    done: (j) => j.work.some((w) => w.option && w.status !== "changed"),
-  },
-  { id: "back", label: "Put back", key: "p", done: never },
-  { id: "prove", label: "Prove", key: "v", done: (j) => settled(j.work) && j.proved },
-  { id: "report", label: "Report", key: "r", done: never },
-];
+const stageWords = {
+  done: "Done.",
+  next: "Here it goes on.",
+  skipped: "Not needed so far.",
+  open: "",
+};
 
 /** The frame of a job: the ribbon of stages above, one stage below. */
 export default function JobFrame() {
@@ -80,6 +53,12 @@ export default function JobFrame() {
   });
   const [then, setThen] = useState<number>();
   const shown = q.data?.picture?.state ?? "";
+  const path = useQuery({
+    queryKey: ["path", id, q.data?.revision],
+    queryFn: () => readPath(id),
+    enabled: q.data !== undefined && !q.data.thinking,
+    placeholderData: (prev: PathView | undefined) => prev,
+  });
   const past = useQuery({
     queryKey: ["past", id, shown, q.data?.revision, then],
     queryFn: () =>
@@ -90,25 +69,10 @@ export default function JobFrame() {
   const nav = useNavigate();
   const here = useLocation().pathname.split("/")[3] ?? "";
   const narrow = useNarrow();
-  const [going, setGoing] = useState(false);
-  const [help, setHelp] = useState(false);
   const [plan, setPlan] = useState(false);
-  const { mayWrite } = useApp();
+  const app = useApp();
+  const { mayWrite } = app;
   const [open, setOpen] = useState(false);
-  useKeys((k) => {
-    const low = k.toLowerCase();
-    if (going) {
-      setGoing(false);
-      if (low === "b") void nav("/");
-      const s = stages.find((x) => x.key === low);
-      if (s) void nav(`/jobs/${id}/${s.id}`);
-      return true;
-    }
-    if (low === "g") setGoing(true);
-    else if (k === "?") setHelp(true);
-    else return false;
-    return true;
-  });
   // The job and the core are kept here as they change, for when the connection goes.
   const link = useLink();
   const view = q.data;
@@ -140,18 +104,25 @@ export default function JobFrame() {
     );
   const job = q.data;
   const at = stages.findIndex((s) => s.id === here);
-  const links = stages.map((s) => (
-    <NavLink
-      key={s.id}
-      to={`/jobs/${id}/${s.id}`}
-      className={({ isActive }) => `stage ${isActive ? "here" : ""}`}
-      title={`G ${s.key.toUpperCase()}`}
-      onClick={() => setOpen(false)}
-    >
-      {job && s.done(job) && <span aria-label="done">✓ </span>}
-      {s.label}
-    </NavLink>
-  ));
+  const links = stages.map((s) => {
+    const stands = path.data?.steps.find((x) => x.stage === s.id)?.state ?? "open";
+    return (
+      <NavLink
+        key={s.id}
+        to={`/jobs/${id}/${s.id}`}
+        className={({ isActive }) => `stage is-${stands} ${isActive ? "here" : ""}`}
+        title={`${stageWords[stands]} G ${s.key.toUpperCase()}`}
+        onClick={() => setOpen(false)}
+      >
+        <i aria-hidden>{{ done: "✓", next: "▸", skipped: "–", open: "" }[stands]}</i>
+        {s.label}
+        {stands !== "open" && <span className="unseen"> {stageWords[stands]}</span>}
+      </NavLink>
+    );
+  });
+  // What is to be done is said where one is not already doing it.
+  const verdictSaysIt = here === "measure" && path.data?.next === "decide" && job?.work.length === 0;
+  const next = path.data && path.data.next !== here && !verdictSaysIt ? path.data : undefined;
   return (
     <>
       <Bar
@@ -187,17 +158,22 @@ export default function JobFrame() {
           </nav>
         )}
       </Bar>
+      {next && job && (
+        <Link className="next-stage" to={`/jobs/${id}/${next.next}`}>
+          <span>Next</span> <b>{next.says}</b> <span>{stages.find((s) => s.id === next.next)?.label} ▸</span>
+        </Link>
+      )}
       {narrow && open && (
         <nav className="ribbon-list" aria-label="Stages of the job">
           {links}
         </nav>
       )}
-      {going && (
-        <div className="going" role="status">
-          Go to … {stages.map((s) => `${s.key.toUpperCase()} ${s.label}`).join(" · ")} · B Board
-        </div>
-      )}
-      {help && <KeyHelp onClose={() => setHelp(false)} />}
+      <Going
+        targets={[
+          ...stages.map((x) => ({ key: x.key, label: x.label, to: `/jobs/${id}/${x.id}` })),
+          ...placeTargets(app),
+        ]}
+      />
       {plan && job && (
         <Suspense>
           <Schedule job={job.id} machine={job.machine.name} onClose={() => setPlan(false)} />

@@ -43,6 +43,9 @@ export function useJobQuery(id: string, state: string) {
     queryKey: ["job", id, state],
     queryFn: () => readJob(id, state),
     placeholderData: (prev: Job | undefined) => (prev?.id === id ? prev : undefined),
+    // What to do next follows the picture. An answer that was lost on the way is asked for again, or the card would
+    // weigh for ever.
+    refetchInterval: (q) => (q.state.data?.thinking ? 3000 : false),
   });
 }
 
@@ -63,7 +66,9 @@ function afterPaint(f: () => void) {
  */
 export function useWrites(id: string, state: string, quick = false) {
   const client = useQueryClient();
-  const done = (j: Job, s: string) => {
+  const done = async (j: Job, s: string) => {
+    // What was asked before this was stored would come in after it, and stand there for it.
+    await client.cancelQueries({ queryKey: ["job", id] });
     // Whoever looks at this state sees it at once, also where the state was not chosen but left to the adviser.
     client.setQueryData(["job", id, s], j);
     client.setQueriesData<Job>({ queryKey: ["job", id] }, (old) =>

@@ -1,5 +1,5 @@
-import { Fragment, memo } from "react";
-import type { KeyboardEvent } from "react";
+import { Fragment, memo, useLayoutEffect, useRef, useState } from "react";
+import type { KeyboardEvent, RefObject } from "react";
 import type { Picture, PictureNode, PicturePath, PictureStation } from "../api/client";
 import { quantity, range, share } from "../shared/format";
 import { useWidth } from "../shared/hooks";
@@ -35,6 +35,7 @@ const press = (f: () => void) => ({
 /** The circuit as the way the current takes; its height is the voltage. */
 export const CurrentPath = memo(function CurrentPath(props: Props) {
   const [ref, width] = useWidth<HTMLDivElement>();
+  const bottom = LOWEST - useShrink(ref);
   const { picture } = props;
   const main = picture.paths.find((p) => p.stations.some((s) => s.kind === "motor"));
   // Short side paths share a row.
@@ -48,7 +49,7 @@ export const CurrentPath = memo(function CurrentPath(props: Props) {
   }
   return (
     <div ref={ref} className="path">
-      {width > 0 && main && <MainPath {...props} path={main} width={width} />}
+      {width > 0 && main && <MainPath {...props} path={main} width={width} bottom={bottom} />}
       {width > 0 &&
         rows.map((row) => {
           const all = row.reduce((n, p) => n + p.stations.length + 1, 0);
@@ -83,20 +84,53 @@ export const CurrentPath = memo(function CurrentPath(props: Props) {
   );
 });
 
-const TOP = 40;
-const BOTTOM = 162;
-/** Height of the picture, feet included. */
-const HEIGHT = 258;
-const MIDDLE = (TOP + BOTTOM) / 2;
+const TOP = 36;
+/** The foot of the plot where there is room enough, and how far it may come up where there is not. */
+const LOWEST = 144;
+const GIVES = 64;
+/** What stands under the plot: names, gauges, suspicion. */
+const FEET = 96;
+
+/** How much lower the picture must be drawn to stand whole in the room that what stands around it leaves. */
+function useShrink(ref: RefObject<HTMLDivElement | null>): number {
+  const [shrink, setShrink] = useState(0);
+  const now = useRef(0);
+  useLayoutEffect(() => {
+    const el = ref.current;
+    const box = el?.parentElement;
+    if (!el || !box) return;
+    const look = () => {
+      const [first, last] = [el.firstElementChild, el.lastElementChild];
+      if (!first || !last) return;
+      const style = getComputedStyle(box);
+      let room = box.clientHeight - parseFloat(style.paddingTop) - parseFloat(style.paddingBottom);
+      for (const c of box.children) if (c !== el) room -= c.getBoundingClientRect().height;
+      const needs = last.getBoundingClientRect().bottom - first.getBoundingClientRect().top;
+      // Where the page scrolls as a whole there is room for all of it.
+      const next =
+        style.display === "flex" ? Math.min(Math.max(Math.ceil(now.current + needs - room), 0), GIVES) : 0;
+      if (Math.abs(next - now.current) <= 1) return;
+      now.current = next;
+      setShrink(next);
+    };
+    const ro = new ResizeObserver(look);
+    ro.observe(el);
+    for (const c of box.children) ro.observe(c);
+    return () => ro.disconnect();
+  }, [ref]);
+  return shrink;
+}
 
 function MainPath({
   path,
   width,
+  bottom,
   picture,
   probes,
   onNode,
   onStation,
-}: Props & { path: PicturePath; width: number }) {
+}: Props & { path: PicturePath; width: number; bottom: number }) {
+  const middle = (TOP + bottom) / 2;
   const m = path.stations.findIndex((s) => s.kind === "motor");
   const supply = path.nodes.slice(0, m + 1);
   const ground = path.nodes.slice(m + 1);
@@ -106,8 +140,8 @@ function MainPath({
   const gaps = path.stations.length - 1;
   const gap = (right - left - motorGap - 40) / gaps;
   const x = path.nodes.map((_, i) => (i <= m ? left + i * gap : left + (i - 1) * gap + motorGap + 40));
-  const sv = scaleFor(supply, TOP, BOTTOM, 1, false);
-  const gv = scaleFor(ground, TOP + 16, BOTTOM, 0.5, true);
+  const sv = scaleFor(supply, TOP, bottom, 1, false);
+  const gv = scaleFor(ground, TOP + 16, bottom, 0.5, true);
   const sc = (i: number): Scale => (i <= m ? sv : gv);
   const motor = path.stations[m]!;
   const mx = (x[m]! + x[m + 1]!) / 2;
@@ -118,11 +152,18 @@ function MainPath({
     )
     .join("; ");
   return (
-    <svg width={width} height={HEIGHT} role="group" aria-label={`Current path. ${label}`}>
+    <svg width={width} height={bottom + FEET} role="group" aria-label={`Current path. ${label}`}>
       {picture.powered && (
         <>
-          <Axis scale={sv} from={left} to={x[m]!} title="supply side, volts to battery −" />
-          <Axis scale={gv} from={x[m + 1]!} to={right} title="ground side, volts to battery −" end />
+          <Axis bottom={bottom} scale={sv} from={left} to={x[m]!} title="supply side, volts to battery −" />
+          <Axis
+            bottom={bottom}
+            scale={gv}
+            from={x[m + 1]!}
+            to={right}
+            title="ground side, volts to battery −"
+            end
+          />
           <Band nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
           <Band nodes={ground} x={x.slice(m + 1)} scale={gv} />
           <Ghost nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
@@ -136,7 +177,7 @@ function MainPath({
         const v = judge(s.measured, s.allowed);
         const [y1, y2] = picture.powered
           ? [sc(i).y(a.measured ?? a.mid), sc(i + 1).y(b.measured ?? b.mid)]
-          : [MIDDLE, MIDDLE];
+          : [middle, middle];
         return (
           <line
             key={s.id}
@@ -149,21 +190,23 @@ function MainPath({
         );
       })}
       <MotorBlock
+        middle={middle}
         x={mx}
         from={x[m]!}
         to={x[m + 1]!}
-        y1={picture.powered ? sv.y(path.nodes[m]!.measured ?? path.nodes[m]!.mid) : MIDDLE}
-        y2={picture.powered ? gv.y(path.nodes[m + 1]!.measured ?? path.nodes[m + 1]!.mid) : MIDDLE}
+        y1={picture.powered ? sv.y(path.nodes[m]!.measured ?? path.nodes[m]!.mid) : middle}
+        y2={picture.powered ? gv.y(path.nodes[m + 1]!.measured ?? path.nodes[m + 1]!.mid) : middle}
         s={motor}
         picture={picture}
         onStation={onStation}
       />
       {path.nodes.map((n, i) => (
         <NodeDot
+          bottom={bottom}
           key={n.id}
           n={n}
           x={x[i]!}
-          y={picture.powered ? sc(i).y(n.measured ?? n.mid) : MIDDLE}
+          y={picture.powered ? sc(i).y(n.measured ?? n.mid) : middle}
           powered={picture.powered}
           probes={probes}
           onNode={onNode}
@@ -173,6 +216,7 @@ function MainPath({
       ))}
       {path.stations.map((s, i) => (
         <StationFoot
+          bottom={bottom}
           key={s.id}
           s={s}
           x={i === m ? mx : (x[i]! + x[i + 1]!) / 2}
@@ -187,11 +231,18 @@ function MainPath({
 }
 
 /** The figures stand at the outer end, clear of the motor's leads. */
-function Axis(props: { scale: Scale; from: number; to: number; title: string; end?: boolean }) {
-  const { scale, from, to, title, end } = props;
+function Axis(props: {
+  bottom: number;
+  scale: Scale;
+  from: number;
+  to: number;
+  title: string;
+  end?: boolean;
+}) {
+  const { bottom, scale, from, to, title, end } = props;
   return (
     <g className="axis" aria-hidden>
-      <text x={from} y={BOTTOM + 11}>
+      <text x={from} y={bottom + 11}>
         {title}
       </text>
       {scale.ticks.map((t) => (
@@ -225,6 +276,7 @@ function Ghost({ nodes, x, scale }: { nodes: PictureNode[]; x: number[]; scale: 
 }
 
 function NodeDot({
+  bottom,
   n,
   x,
   y,
@@ -234,6 +286,7 @@ function NodeDot({
   first,
   last,
 }: {
+  bottom: number;
   n: PictureNode;
   x: number;
   y: number;
@@ -252,7 +305,7 @@ function NodeDot({
   const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
   const below = flag !== null;
   // Under the flag there is no room above the names: the figure goes beside it.
-  const low = below && y + 24 > BOTTOM && !first;
+  const low = below && y + 24 > bottom && !first;
   // What is read out begins with what is seen; the blanks between texts keep them words.
   const seen = [
     `${n.label} (${n.place})`,
@@ -310,6 +363,7 @@ function NodeDot({
 }
 
 function MotorBlock({
+  middle,
   x,
   from,
   to,
@@ -319,6 +373,7 @@ function MotorBlock({
   picture,
   onStation,
 }: {
+  middle: number;
   x: number;
   from: number;
   to: number;
@@ -328,6 +383,8 @@ function MotorBlock({
   picture: Picture;
   onStation: (id: string) => void;
 }) {
+  // As tall as the plot beside it, and a little more.
+  const tall = Math.min(112, 2 * (middle - TOP) + 8);
   const w = Math.min(116, to - from - 70);
   const volts =
     s.measured !== undefined ? quantity(s.measured, "voltage") : range(s.drop.low, s.drop.high, "voltage");
@@ -339,21 +396,21 @@ function MotorBlock({
     >
       <path
         className="lead"
-        d={`M${from},${y1} C${from + 40},${y1} ${x - w / 2 - 30},${MIDDLE} ${x - w / 2},${MIDDLE}`}
+        d={`M${from},${y1} C${from + 40},${y1} ${x - w / 2 - 30},${middle} ${x - w / 2},${middle}`}
       />
       <path
         className="lead"
-        d={`M${x + w / 2},${MIDDLE} C${x + w / 2 + 30},${MIDDLE} ${to - 40},${y2} ${to},${y2}`}
+        d={`M${x + w / 2},${middle} C${x + w / 2 + 30},${middle} ${to - 40},${y2} ${to},${y2}`}
       />
-      <rect x={x - w / 2} y={MIDDLE - 56} width={w} height={112} rx={42} />
-      <text className="motor-name" x={x} y={MIDDLE - 4} textAnchor="middle">
+      <rect x={x - w / 2} y={middle - tall / 2} width={w} height={tall} rx={Math.min(42, tall / 2.6)} />
+      <text className="motor-name" x={x} y={middle - 4} textAnchor="middle">
         Motor
       </text>{" "}
       {picture.powered && (
         <text
           className={s.measured !== undefined ? "motor-volts" : "motor-volts guess"}
           x={x}
-          y={MIDDLE + 20}
+          y={middle + 20}
           textAnchor="middle"
         >
           {volts}
@@ -375,6 +432,7 @@ export function Dots({ p }: { p: number }) {
 }
 
 function StationFoot({
+  bottom,
   s,
   x,
   w,
@@ -382,6 +440,7 @@ function StationFoot({
   onStation,
   motor,
 }: {
+  bottom: number;
   s: PictureStation;
   x: number;
   w: number;
@@ -404,10 +463,11 @@ function StationFoot({
       ? `${fixed(s.measured, 2)} of ${fixed(s.allowed, 2)} V${v === "bad" ? ` · ${times >= 10 ? fixed(times, 0) : fixed(times, 1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
       : `allowed ${fixed(s.allowed, 2)} V`;
   // Where a station has little room, less is written; what is read out is the whole.
-  const room = (w < 110 ? w - 4 : 1.3 * w) / 5.9;
+  const room = (w - 6) / 6.1;
   const written =
     [
       says,
+      `${v === "bad" ? "✕ " : v === "near" ? "! " : v === "good" ? "✓ " : ""}${says.split(" · ")[0]!}`,
       says.split(" · ")[0]!,
       s.measured !== undefined ? fixed(s.measured, 2) : `max ${fixed(s.allowed, 2)}`,
     ].find((t) => t.length <= room) ?? "";
@@ -422,7 +482,7 @@ function StationFoot({
           <text
             className="foot-name"
             x={x}
-            y={(lines.length > 1 ? BOTTOM + 28 : BOTTOM + 36) + i * 15}
+            y={(lines.length > 1 ? bottom + 28 : bottom + 36) + i * 15}
             textAnchor="middle"
           >
             {l}
@@ -431,10 +491,10 @@ function StationFoot({
       ))}
       {gauged && (
         <>
-          <rect className="gauge" x={x - bw / 2} y={BOTTOM + 50} width={bw} height={8} />
-          <rect className="gauge-fill" x={x - bw / 2} y={BOTTOM + 50} width={bw * fill} height={8} />
-          <line className="gauge-mark" x1={x} x2={x} y1={BOTTOM + 47} y2={BOTTOM + 61} />
-          <text className="foot-says" x={x} y={BOTTOM + 74} textAnchor="middle">
+          <rect className="gauge" x={x - bw / 2} y={bottom + 50} width={bw} height={8} />
+          <rect className="gauge-fill" x={x - bw / 2} y={bottom + 50} width={bw * fill} height={8} />
+          <line className="gauge-mark" x1={x} x2={x} y1={bottom + 47} y2={bottom + 61} />
+          <text className="foot-says" x={x} y={bottom + 74} textAnchor="middle">
             {written}
           </text>
         </>
@@ -445,7 +505,7 @@ function StationFoot({
             key={i}
             className={i < n ? "on" : ""}
             cx={x + (i - 4.5) * dot}
-            cy={BOTTOM + 88}
+            cy={bottom + 88}
             r={dot * 0.34}
           />
         ))}

@@ -1,6 +1,7 @@
 import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
 import type { Job, Suggestion } from "../api/client";
 import { useApp } from "../app/context";
+import { useBound } from "../app/keys";
 import {
   answer,
   JobContext,
@@ -13,7 +14,7 @@ import {
   type JobState,
 } from "../job/job";
 import { minutes, quantity, range } from "../shared/format";
-import { toCard, useKeys, useNarrow } from "../shared/hooks";
+import { toCard, useNarrow } from "../shared/hooks";
 import { CurrentPath } from "./CurrentPath";
 import { NextReading, type Entering } from "./NextReading";
 import { askedOf, basisOf, whole, type Own } from "./own";
@@ -66,27 +67,28 @@ export default function Measure() {
     if (id && mayWrite) change.mutate({ cannot_reach: id });
   };
   const last = job.evidence.filter((e) => !e.struck).at(-1);
-  useKeys((k) => {
-    const low = k.toLowerCase();
-    if (low === "n") {
+  useBound({
+    another: () => {
       setOwn(null);
       another();
-    } else if (low === "c") unreachable();
-    else if (low === "w" && mayWalk) setWalk(route);
-    else if (low === "u") {
+    },
+    cannot: unreachable,
+    walk: () => (mayWalk ? setWalk(route) : false),
+    strike: () => {
       if (last && mayWrite) strike.mutate({ evidence: last.id, out: true });
-    } else if (low === "s") {
+    },
+    state: () => {
       const list = statesOf(circuit);
       const i = list.findIndex((s) => s.id === state);
       setState(list[(i + 1) % list.length]!.id);
-    } else if (k === "Escape") {
+    },
+    leave: () => {
       toCard();
       setOwn(null);
       setShown(null);
       setWalk(null);
       setThen(undefined);
-    } else return false;
-    return true;
+    },
   });
   const mains = st?.supply === "mains";
   const onNode = useCallback(

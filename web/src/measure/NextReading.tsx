@@ -4,6 +4,7 @@ import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { api, must, Refused, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
+import { useBound } from "../app/keys";
 import { BlinkCounter, blinkEvidence, blinkStates } from "../checks/BlinkCounter";
 import { Controller } from "../codes/Controller";
 import {
@@ -19,7 +20,7 @@ import {
   useWrites,
 } from "../job/job";
 import { lower, minutes, quantity, range } from "../shared/format";
-import { toCard, useKeys, useNarrow, useRested } from "../shared/hooks";
+import { toCard, useNarrow, useRested } from "../shared/hooks";
 import { preview as previewHere } from "../offline/core";
 import { reach } from "../offline/sync";
 import { Keypad } from "./Keypad";
@@ -211,14 +212,6 @@ export function NextReading({
               Cannot reach <kbd>C</kbd>
             </Button>
           )}
-          {!own && !o && (
-            <Button
-              title="Type what it read when you took it before: a reading need not be taken twice"
-              onClick={() => document.querySelector<HTMLInputElement>(".entry input")?.focus()}
-            >
-              Already know it
-            </Button>
-          )}
           {picker}
         </div>
       )}
@@ -238,12 +231,8 @@ function Answers({
   busy: boolean;
   onAnswer: (outcome: string) => void;
 }) {
-  useKeys((k) => {
-    const x = k === "0" ? notSure : /^[1-9]$/.test(k) ? outcomes[Number(k) - 1]?.id : undefined;
-    if (!x || busy) return false;
-    onAnswer(x);
-    return true;
-  });
+  const give = (x?: string) => (x && !busy ? onAnswer(x) : false);
+  useBound({ answer: (k) => give(outcomes[Number(k) - 1]?.id), unsure: () => give(notSure) });
   return (
     <div className="answers" role="group" aria-label={label} aria-busy={busy}>
       {outcomes.map((x, i) => (
@@ -392,21 +381,6 @@ function Entry({
     staleTime: Infinity,
     retry: false,
   });
-  // A figure typed anywhere starts a reading.
-  useEffect(() => {
-    const on = (ev: globalThis.KeyboardEvent) => {
-      if (ev.ctrlKey || ev.metaKey || ev.altKey || document.querySelector("[role=dialog]")) return;
-      const t = ev.target;
-      if (t instanceof HTMLElement && ["INPUT", "TEXTAREA", "SELECT"].includes(t.tagName)) return;
-      if (/^[0-9.,\-oO]$/.test(ev.key)) {
-        ev.preventDefault();
-        setText((x) => x + ev.key);
-        field.current?.focus();
-      }
-    };
-    window.addEventListener("keydown", on);
-    return () => window.removeEventListener("keydown", on);
-  }, []);
   // Beginners write an empty display as zero; nothing and a dead short are as far apart as can be.
   const [empty, setEmpty] = useState(false);
   const record = (value = text.trim(), sure = false) => {
@@ -433,10 +407,13 @@ function Entry({
   };
   // Space takes the live value, at once or as soon as it has come to rest.
   const [armed, setArmed] = useState(false);
-  useKeys((k) => {
-    if (k !== " " || !r || document.activeElement?.tagName === "BUTTON") return false;
-    setArmed(true);
-    return true;
+  useBound({
+    // A figure typed anywhere starts a reading.
+    digits: (k) => {
+      setText((x) => x + k);
+      field.current?.focus();
+    },
+    live: () => (!r || document.activeElement?.tagName === "BUTTON" ? false : setArmed(true)),
   });
   const ready = armed && !!r?.settled && !enter.isPending;
   const took = useRef(false);
@@ -464,6 +441,7 @@ function Entry({
           <input
             ref={field}
             aria-label="What the meter shows"
+            placeholder="11.9  250m  OL"
             value={text}
             inputMode={narrow ? "none" : "text"}
             autoComplete="off"
@@ -486,7 +464,7 @@ function Entry({
         </div>
         <div className="entry-says" role="status">
           {text.trim() === "" ? (
-            <span className="quiet">Type what the meter shows: 11.9, 250m, OL</span>
+            <span className="quiet">Type what the meter shows, or what you read here before.</span>
           ) : preview.error instanceof Refused ? (
             // Recorded all the same, the same sentence stands below: once is enough.
             preview.error.message !== enter.error?.message && (

@@ -6,6 +6,7 @@ import type {
   NewEvidence,
   OptionsView,
   Preview,
+  PathView,
   ProveView,
   StripView,
 } from "../api/client";
@@ -18,6 +19,7 @@ export interface Question {
   screen?: { state: string; glance: boolean };
   strip?: true;
   proof?: true;
+  path?: true;
   compare?: Compare;
   calc?: { calculator: string; inputs: Record<string, string>; part: string };
 }
@@ -43,6 +45,7 @@ export interface Carried {
     };
   strip?: StripView;
   proof?: ProveView;
+  path?: PathView;
   options?: OptionsView;
   calc?: CalcView;
   refused: Record<string, string>;

@@ -13,6 +13,7 @@ import {
   type JobChange,
   type JobTerms,
   type OptionsView,
+  type PathView,
   type ProveView,
   type StripView,
 } from "../api/client";
@@ -117,6 +118,14 @@ export const readStrip = (id: string): Promise<StripView> =>
     id,
     () => must(api.GET("/api/jobs/{id}/strip", { params: { path: { id } }, signal: timely() })),
     () => hereStrip(id),
+  );
+
+/** How far the job has come, and what is to be done next. */
+export const readPath = (id: string): Promise<PathView> =>
+  read(
+    id,
+    () => must(api.GET("/api/jobs/{id}/path", { params: { path: { id } }, signal: timely() })),
+    async () => (await askHere(id, { path: true })).path!,
   );
 
 export const readProof = (id: string): Promise<ProveView> =>

@@ -25,7 +25,10 @@ export default function Prove() {
     queryFn: () => readProof(job.id),
     placeholderData: (prev: ProveView | undefined) => prev,
   });
-  const put = (v: ProveView) => client.setQueryData(["proof", job.id, job.revision], v);
+  const put = async (v: ProveView) => {
+    await client.cancelQueries({ queryKey: ["proof", job.id] }); // it was asked before this was stored
+    client.setQueryData(["proof", job.id, job.revision], v);
+  };
   const tick = useMutation({
     mutationFn: (tick: { tick: string; value: string }) => post(job.id, { tick }, () => hereProof(job.id)),
     onSuccess: put,
@@ -38,10 +41,10 @@ export default function Prove() {
   const sign = useMutation({
     mutationFn: (result: "passed" | "remark" | "failed") =>
       post(job.id, { sign: { id, result, remark, signed, counter, was } }, () => hereProof(job.id)),
-    onSuccess: (v) => {
+    onSuccess: async (v) => {
       setId(newId());
       setRemark("");
-      put(v);
+      await put(v);
       void client.invalidateQueries({ queryKey: ["paper", job.id] });
       void client.invalidateQueries({ queryKey: ["job", job.id] });
       void client.invalidateQueries({ queryKey: ["board"] });

@@ -20,7 +20,7 @@ export function useKeys(handle: (key: string, e: KeyboardEvent) => boolean) {
   }, []);
 }
 
-function useMedia(query: string): boolean {
+export function useMedia(query: string): boolean {
   return useSyncExternalStore(
     (f) => {
       const m = window.matchMedia(query);

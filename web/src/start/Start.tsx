@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, InputNumber } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { useLocation, useNavigate } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
 import { moment, share } from "../shared/format";
@@ -15,7 +15,9 @@ export default function Start() {
   const nav = useNavigate();
   const client = useQueryClient();
   const [ids] = useState(() => ({ job: newId(), machine: newId() }));
-  const [machine, setMachine] = useState("");
+  // Started from a machine's page, it is that machine.
+  const from = useLocation().state as { machine?: string } | null;
+  const [machine, setMachine] = useState(from?.machine ?? "");
   const [kind, setKind] = useState("");
   const [built, setBuilt] = useState<number>();
   const [complaint, setComplaint] = useState("");

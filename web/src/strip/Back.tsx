@@ -2,8 +2,8 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
+import { useBound } from "../app/keys";
 import { useJob } from "../job/job";
-import { useKeys } from "../shared/hooks";
 import { Photos } from "./Photos";
 import { written } from "../shared/written";
 import { actWords, useStrip } from "./strip";
@@ -19,17 +19,11 @@ export default function Back() {
   const items = (strip.view?.back ?? []).map((id) => byId.get(id)).filter((i) => i !== undefined);
   const left = strip.view?.left ?? [];
   const next = items.find((i) => left.includes(i.id));
-  useKeys((k) => {
-    if (
-      (k === "Enter" || k === " ") &&
-      next &&
-      mayWrite &&
-      !(document.activeElement instanceof HTMLButtonElement)
-    ) {
+  useBound({
+    backNext: () => {
+      if (!next || !mayWrite || document.activeElement instanceof HTMLButtonElement) return false;
       strip.change.mutate({ item: next.id, back: true });
-      return true;
-    }
-    return false;
+    },
   });
   const error = strip.error ?? strip.change.error;
   // Nobody is told that nothing is left over before it is known what came off.

@@ -41,9 +41,11 @@ export function useStrip(job: string) {
   const here = () => hereStrip(job);
   // One after the other: an answer that is late does not cover a newer one.
   const scope = { id: `strip ${job}` };
-  const onSuccess = (v: StripView) => {
+  const onSuccess = async (v: StripView) => {
+    await client.cancelQueries({ queryKey: key }); // it was asked before this was stored
     client.setQueryData(key, v);
     void client.invalidateQueries({ queryKey: ["job", job] });
+    void client.invalidateQueries({ queryKey: ["path", job] });
   };
   const add = useMutation({
     scope,

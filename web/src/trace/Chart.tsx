@@ -1,8 +1,9 @@
 import { Button } from "antd";
+import { useBound } from "../app/keys";
 import { useCallback, useEffect, useRef, useState } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
-import { useKeys, useWidth } from "../shared/hooks";
+import { useWidth } from "../shared/hooks";
 import type { Engine, Zoom } from "./engine";
 import { fixed } from "../shared/written";
 
@@ -226,16 +227,17 @@ export function Chart({
       gone = true;
     };
   }, [engine, now.from, now.to, width, shift, stamp]);
-  useKeys((k) => {
+  const step = (by: number) => {
     const { from, to } = range.current;
-    const d = (to - from) / 5;
-    if (k === "+" || k === "=") zoom(0.6);
-    else if (k === "-") zoom(1.7);
-    else if (k === "ArrowLeft") move(from - d, to - d);
-    else if (k === "ArrowRight") move(from + d, to + d);
-    else if (k === "Home") move(0, total);
-    else return false;
-    return true;
+    const d = ((to - from) / 5) * by;
+    move(from + d, to + d);
+  };
+  useBound({
+    zoomIn: () => zoom(0.6),
+    zoomOut: () => zoom(1.7),
+    earlier: () => step(-1),
+    later: () => step(1),
+    whole: () => move(0, total),
   });
   const [a, b] = cursors;
   return (

@@ -3,8 +3,8 @@ import { Button, Checkbox, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { AttemptView, Move } from "../api/client";
+import { useBound } from "../app/keys";
 import { Bar } from "../app/Bar";
-import { useKeys } from "../shared/hooks";
 import { makeMove, readAttempt } from "./attempt";
 import { Debrief } from "./Debrief";
 import { Display } from "./Display";
@@ -107,14 +107,13 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
       if (round) go({ kind: "read", state, dial, through: round, condition });
     } else if (red && black) go({ kind: "read", state, dial, range, from: red, to: black, condition, clips });
   };
-  useKeys((k) => {
-    if (asking) return false;
-    if (k === "Enter" && tab === "read") read();
-    else if (k === "s" || k === "S") {
+  useBound({
+    probe: () => (asking || tab !== "read" ? false : read()),
+    ownState: () => {
+      if (asking) return false;
       const i = states.findIndex((x) => x.id === state);
       setState(states[(i + 1) % states.length]!.id);
-    } else return false;
-    return true;
+    },
   });
   const looks = v.looks.filter((o) => o.states.includes(state));
   const modes = (id?: string) => Object.keys(c.stations.find((s) => s.id === id)?.faults ?? {});

@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { api, must, Refused, type Round } from "../api/client";
+import { useBound } from "../app/keys";
 import { train } from "../offline/core";
 import { post, reach } from "../offline/sync";
-import { useKeys } from "../shared/hooks";
 
 /** Fast rounds of one question each: which reading now, good or bad, which part. */
 export function Drill({ score }: { score?: [number, number] }) {
@@ -40,11 +40,9 @@ export function Drill({ score }: { score?: [number, number] }) {
     setGiven(undefined);
     setSeed((s) => s + 1);
   };
-  useKeys((k) => {
-    if (given !== undefined && (k === "Enter" || k === " ")) next();
-    else if (/^[1-9]$/.test(k)) answer(Number(k) - 1);
-    else return false;
-    return true;
+  useBound({
+    drillNext: () => (given === undefined ? false : next()),
+    drillAnswer: (k) => answer(Number(k) - 1),
   });
   if (q.error)
     return (

@@ -1,0 +1,61 @@
+import { useQuery } from "@tanstack/react-query";
+import { Input } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, must } from "../api/client";
+import { Bar } from "../app/Bar";
+import { rank } from "../app/find";
+import { useBound } from "../app/keys";
+import css from "./machines.module.css";
+
+/** Every machine that was brought in, found by a few letters. */
+export default function Machines() {
+  const [find, setFind] = useState("");
+  const q = useQuery({ queryKey: ["machines"], queryFn: () => must(api.GET("/api/machines")) });
+  useBound({ search: () => document.querySelector<HTMLInputElement>("#find-machine")?.focus() });
+  const shown = rank(find, q.data ?? [], (m) => ({ head: m.name, rest: `${m.kind} ${m.place} ${m.note}` }));
+  return (
+    <>
+      <Bar>
+        <span className="bar-title">Machines</span>
+      </Bar>
+      <main className="page">
+        <div className="tools">
+          <Input
+            id="find-machine"
+            className="search"
+            allowClear
+            aria-label="Search machines"
+            placeholder="Name, type or place  ( / )"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
+        </div>
+        {q.error && (
+          <p className="wrong" role="alert">
+            {q.error.message}
+          </p>
+        )}
+        {q.data && shown.length === 0 && (
+          <p className="empty">
+            {find
+              ? `No machine is called “${find}”. Fewer letters find more.`
+              : "No machine was here yet. It is entered with its first job."}
+          </p>
+        )}
+        <ul className={css.list}>
+          {shown.map((m) => (
+            <li key={m.id}>
+              <Link to={`/machines/${m.id}`}>
+                <b>{m.name}</b>
+                <span>{m.kind}</span>
+                <span>{m.place}</span>
+                <span>{m.built ? `built ${m.built}` : ""}</span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      </main>
+    </>
+  );
+}

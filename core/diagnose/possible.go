@@ -11,6 +11,9 @@ import (
 // 14.8 V on 12 V, with something to spare (common practice).
 const aboveNominal = 1.3
 
+// sliver is the share of a band of volts that may reach past zero before it is shown so.
+const sliver = 0.05
+
 // possible clips a band to what can be there at all: no volts beyond the supply, no
 // negative ohms, no more amperes than a short of the battery gives. A band that is not a
 // number becomes the widest one. Sign says which way a good circuit's current flows, 0 for
@@ -21,6 +24,12 @@ func (a *Adviser) possible(m unit.Measure, lo, hi, sign float64) Range {
 	case unit.Voltage:
 		most = aboveNominal * a.C.NominalVoltage
 		least = -most
+		// What reaches past zero by a sliver is the doubt of the meter, not volts the wrong way round.
+		if w := sliver * (hi - lo); lo < 0 && hi > 0 && -lo < w {
+			lo = 0
+		} else if lo < 0 && hi > 0 && hi < w {
+			hi = 0
+		}
 	case unit.Current:
 		most = a.mostAmps()
 		least = -most

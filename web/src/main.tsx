@@ -1,5 +1,26 @@
 import "@fontsource-variable/source-sans-3/index.css";
+// Styles stand beside what they belong to, and are fetched at once in this order, so that which rule wins never
+// depends on which page was opened first.
 import "./app/app.css";
+import "./app/bar.css";
+import "./shared/shared.css";
+import "./board/board.css";
+import "./checks/checks.css";
+import "./circuits/circuits.css";
+import "./codes/codes.css";
+import "./complaint/complaint.css";
+import "./decide/decide.css";
+import "./instruments/instruments.css";
+import "./job/job.css";
+import "./logbook/logbook.css";
+import "./measure/measure.css";
+import "./offline/offline.css";
+import "./prove/prove.css";
+import "./report/report.css";
+import "./start/start.css";
+import "./strip/strip.css";
+import "./trace/trace.css";
+import "./train/train.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

@@ -98,7 +98,6 @@ export const keyList = (Object.keys(wheres) as (keyof typeof wheres)[]).map((whe
     .map(([id, k]) => ({ id, shown: k.shown, what: k.what })),
 }));
 
-
 /**
  * Binds keys of the table while nobody types into a field and no dialog is open. A handler that answers false did not
  * take the key.

@@ -3,6 +3,7 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import { api, must, Refused, type Machine } from "../api/client";
 import { useApp } from "../app/context";
+import css from "./machines.module.css";
 
 /** What is said of a machine; its kind and age decide which jobs it is compared with. */
 export function About({ machine: m }: { machine: Machine }) {
@@ -58,7 +59,7 @@ export function About({ machine: m }: { machine: Machine }) {
     );
   return (
     <form
-      className="card about"
+      className={`card ${css.about}`}
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate({ f: new FormData(e.currentTarget) });

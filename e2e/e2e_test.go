@@ -413,7 +413,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.press(".jobrow", "Cider press lorry")
 		x.page().MustElement(".ribbon .here")
 		x.keys('g', 'm')
-		x.press(".tabs button", "Readings")
+		x.press(".tabs [role=tab]", "Readings")
 		n := len(x.page().MustElements(".readings li.struck"))
 		x.keys('u')
 		x.counts(".readings li.struck", n+1)

@@ -177,7 +177,7 @@ func (x *person) backAll() {
 			return
 		}
 		x.keys(input.Enter)
-		x.until("the next thing to put back", func() bool { return x.page().MustElement("h1").MustText() != head })
+		x.until("the next thing to put back", func() bool { return x.page().MustElement("main h1").MustText() != head })
 	}
 }
 

@@ -114,9 +114,9 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.keys('g', 'p')
 	x.sees(".back h1", "12 of 12")
 	for range 12 {
-		head := x.page().MustElement("h1").MustText()
+		head := x.page().MustElement("main h1").MustText()
 		x.keys(input.Enter)
-		x.until("the next thing to put back", func() bool { return x.page().MustElement("h1").MustText() != head })
+		x.until("the next thing to put back", func() bool { return x.page().MustElement("main h1").MustText() != head })
 	}
 	x.sees("h1", "nothing left over")
 
@@ -198,7 +198,7 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.sees(".log li", "holds since")
 	x.press("button.link", "Change")
 	x.page().MustElement(`input[name="built"]`).MustSelectAllText().MustInput("1066").MustType(input.Enter)
-	x.sees(".about .wrong", "built in 1066: give a year")
+	x.sees("form.card .wrong", "built in 1066: give a year")
 	x.page().MustElement(`input[name="built"]`).MustSelectAllText().MustInput("2019").MustType(input.Enter)
 	x.sees("p", "lorry · press house · built 2019")
 	x.page().MustNavigate(base + "/logbook?view=learned")

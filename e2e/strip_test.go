@@ -141,9 +141,9 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.sees(".back-item.next-up", "hose")
 	assert.Contains(t, x.page().MustElement(".back").MustText(), "cannot be proved")
 	for range 23 {
-		was := x.page().MustElement("h1").MustText()
+		was := x.page().MustElement("main h1").MustText()
 		x.keys(input.Enter)
-		x.until("the next thing to put back", func() bool { return x.page().MustElement("h1").MustText() != was })
+		x.until("the next thing to put back", func() bool { return x.page().MustElement("main h1").MustText() != was })
 	}
 	x.sees("h1", "1 of 24 still to go back")
 	x.sees(".back li", "Stored codes: read, note, clear")

@@ -73,10 +73,12 @@ func alike(t *testing.T, want, got any, what string) {
 func (c *carrying) same(when string) {
 	var strips record.StripView
 	var proof record.ProveView
+	var path record.PathView
 	var view web.JobView
 	require.Equal(c.t, 200, c.do("GET", c.path, nil, &view))
 	require.Equal(c.t, 200, c.do("GET", c.path+"/strip", nil, &strips))
 	require.Equal(c.t, 200, c.do("GET", c.path+"/proof", nil, &proof))
+	require.Equal(c.t, 200, c.do("GET", c.path+"/path", nil, &path))
 	s := c.ask(desk.Asked{Screen: &desk.AskScreen{State: view.Picture.State}}).Screen
 	alike(c.t, view.Diagnosis, s.Diagnosis, when+": diagnosis")
 	alike(c.t, view.Picture, s.Picture, when+": picture")
@@ -87,6 +89,7 @@ func (c *carrying) same(when string) {
 	}
 	alike(c.t, strips, c.ask(desk.Asked{Strip: true}).Strip, when+": strip-down")
 	alike(c.t, proof, c.ask(desk.Asked{Proof: true}).Proof, when+": proof")
+	alike(c.t, path, c.ask(desk.Asked{Path: true}).Path, when+": path")
 	if view.Diagnosis.Verdict.Station != nil {
 		var options record.OptionsView
 		require.Equal(c.t, 200, c.do("POST", c.path+"/compare", map[string]any{"terms": terms}, &options))

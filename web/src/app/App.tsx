@@ -212,7 +212,15 @@ export function App() {
             </Boundary>
           </Frame>
           {expired && (
-            <div className="over" role="dialog" aria-label="Sign in again">
+            <dialog
+              className="over"
+              role="dialog"
+              aria-label="Sign in again"
+              ref={(el) => {
+                if (el && !el.open) el.showModal();
+              }}
+              onCancel={(e) => e.preventDefault()} // what is behind it needs somebody signed in
+            >
               <SignIn
                 again
                 onDone={() => {
@@ -220,7 +228,7 @@ export function App() {
                   void flush();
                 }}
               />
-            </div>
+            </dialog>
           )}
         </AppContext>
       )}

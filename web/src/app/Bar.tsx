@@ -8,7 +8,7 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
   return (
     <>
       <LinkState />
-      <header className="bar">
+      <div className="bar" role="region" aria-label="Where you are">
         {!wide && (
           <button type="button" className="bar-house" aria-label="Where to" onClick={openHouse}>
             ☰
@@ -16,7 +16,7 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
         )}
         <div className="bar-mid">{children}</div>
         {right && <div className="bar-right">{right}</div>}
-      </header>
+      </div>
     </>
   );
 }

@@ -57,12 +57,12 @@ export function Frame({ children }: { children: ReactNode }) {
     <FrameContext value={frame}>
       <div className={wide ? css.frame : undefined}>
         {wide && (
-          <div className={css.rail}>
+          <header className={css.rail}>
             <Link to="/" className={css.brand}>
               Corriente
             </Link>
             {house()}
-          </div>
+          </header>
         )}
         <div className={css.content}>{children}</div>
       </div>

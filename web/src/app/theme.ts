@@ -37,6 +37,14 @@ export function themeFor(mode: Mode): ThemeConfig {
         defaultShadow: "none",
         fontWeight: 600,
       },
+      Tabs: {
+        itemSelectedColor: dark ? "#e09a66" : "#9a4f1e",
+        inkBarColor: dark ? "#e09a66" : "#9a4f1e",
+        titleFontSize: 16,
+      },
+      Segmented: {
+        itemColor: dark ? "#ece7de" : "#25272b",
+      },
     },
   };
 }

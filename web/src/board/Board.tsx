@@ -100,7 +100,7 @@ export function Board() {
           </span>
         }
       >
-        <span className="bar-title">Board</span>
+        <h1 className="bar-title">Board</h1>
       </Bar>
       <main className="page">
         <div className="tools">

@@ -6,6 +6,7 @@ import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { statesOf, tiesOf } from "../job/job";
 import { CurrentPath } from "../measure/CurrentPath";
+import { States } from "../measure/States";
 import { saveAs } from "../shared/save";
 
 const kinds = [
@@ -92,7 +93,7 @@ export default function Circuits() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Circuits</span>
+        <h1 className="bar-title">Circuits</h1>
       </Bar>
       <main className="page">
         {error && (
@@ -136,23 +137,14 @@ export default function Circuits() {
               </Button>
               <Button onClick={() => setDraft(null)}>All circuits</Button>
             </div>
-            <div className="states" role="tablist" aria-label="State of the circuit">
-              {statesOf(draft).map((s) => (
-                <button
-                  key={s.id}
-                  type="button"
-                  role="tab"
-                  aria-selected={s.id === pic.state}
-                  className={s.id === pic.state ? "on" : ""}
-                  onClick={() => {
-                    setState(s.id);
-                    check(draft, s.id);
-                  }}
-                >
-                  {s.label}
-                </button>
-              ))}
-            </div>
+            <States
+              states={statesOf(draft)}
+              at={pic.state}
+              onGo={(id) => {
+                setState(id);
+                check(draft, id);
+              }}
+            />
             <CurrentPath picture={pic} ties={tiesOf(draft)} onNode={() => undefined} onStation={setChosen} />
             {station ? (
               <StationEditor

@@ -37,7 +37,7 @@ export default function Codes() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Blink codes</span>
+        <h1 className="bar-title">Blink codes</h1>
       </Bar>
       <main className="page">
         <p className="lead">

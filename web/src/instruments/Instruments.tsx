@@ -49,7 +49,7 @@ export default function Instruments() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Meters</span>
+        <h1 className="bar-title">Meters</h1>
       </Bar>
       <main className="page">
         <p className="lead">

@@ -129,10 +129,10 @@ export default function JobFrame() {
         right={
           job && (
             <>
-              <span className="bar-job" title={job.complaint}>
-                {job.machine.name}
+              <h1 className="bar-job" title={job.complaint}>
+                <Link to={`/machines/${job.machine.id}`}>{job.machine.name}</Link>
                 {job.complaint && <i> · {job.complaint}</i>}
-              </span>
+              </h1>
               {mayWrite && (
                 <button
                   type="button"
@@ -159,9 +159,12 @@ export default function JobFrame() {
         )}
       </Bar>
       {next && job && (
-        <Link className="next-stage" to={`/jobs/${id}/${next.next}`}>
-          <span>Next</span> <b>{next.says}</b> <span>{stages.find((s) => s.id === next.next)?.label} ▸</span>
-        </Link>
+        <nav aria-label="Where it goes on">
+          <Link className="next-stage" to={`/jobs/${id}/${next.next}`}>
+            <span>Next</span> <b>{next.says}</b>{" "}
+            <span>{stages.find((s) => s.id === next.next)?.label} ▸</span>
+          </Link>
+        </nav>
       )}
       {narrow && open && (
         <nav className="ribbon-list" aria-label="Stages of the job">

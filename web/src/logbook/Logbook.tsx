@@ -7,41 +7,32 @@ import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { useBound } from "../app/keys";
 import { useRested } from "../shared/hooks";
+import { Tabs } from "../shared/Tabs";
 import { Learned } from "./Learned";
 import { Entry } from "./Entry";
 import { ListImport } from "./ListImport";
 import { Reliability } from "./Reliability";
 
-const tabs = [
-  ["jobs", "Jobs"],
-  ["learned", "What we learned"],
-  ["reliability", "How right it was"],
-] as const;
-
 /** Every job, reading and outcome: searched in one field, looked back on, learned from. */
 export default function Logbook() {
   const [search, setSearch] = useSearchParams();
-  const tab = search.get("view") ?? "jobs";
+  const tab = (["learned", "reliability"] as const).find((t) => t === search.get("view")) ?? "jobs";
   return (
     <>
       <Bar>
-        <span className="bar-title">Logbook</span>
+        <h1 className="bar-title">Logbook</h1>
       </Bar>
       <main className="page logbook">
-        <div className="tabs" role="tablist" aria-label="Logbook">
-          {tabs.map(([id, label]) => (
-            <button
-              key={id}
-              type="button"
-              role="tab"
-              aria-selected={tab === id}
-              onClick={() => setSearch(id === "jobs" ? {} : { view: id })}
-            >
-              {label}
-            </button>
-          ))}
-        </div>
-        {tab === "learned" ? <Learned /> : tab === "reliability" ? <Reliability /> : <Jobs />}
+        <Tabs
+          label="Logbook"
+          at={tab}
+          onGo={(id) => setSearch(id === "jobs" ? {} : { view: id })}
+          tabs={[
+            ["jobs", "Jobs", <Jobs key="jobs" />],
+            ["learned", "What we learned", <Learned key="learned" />],
+            ["reliability", "How right it was", <Reliability key="reliability" />],
+          ]}
+        />
       </main>
     </>
   );

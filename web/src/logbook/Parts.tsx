@@ -6,7 +6,7 @@ export default function Parts() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Parts and prices</span>
+        <h1 className="bar-title">Parts and prices</h1>
       </Bar>
       <main className="page logbook">
         <ListImport what="parts" />

@@ -189,7 +189,9 @@ function Label({ v }: { v: MachineView }) {
     <section className="card">
       <h2>Label for the machine</h2>
       <div className={css.label}>
-        <QRCode value={addressOf(v)} size={132} color="#25272b" bgColor="#ffffff" style={{ flex: "none" }} />
+        <div aria-hidden>
+          <QRCode value={addressOf(v)} size={132} color="#25272b" bgColor="#ffffff" />
+        </div>
         <div>
           <p>Stick it on the machine: a phone that looks at it opens this page.</p>
           <Button onClick={() => window.print()}>Print the label</Button>

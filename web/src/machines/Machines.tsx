@@ -17,7 +17,7 @@ export default function Machines() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Machines</span>
+        <h1 className="bar-title">Machines</h1>
       </Bar>
       <main className="page">
         <div className="tools">

@@ -21,6 +21,7 @@ import { askedOf, basisOf, whole, type Own } from "./own";
 import { OwnPicker, type Picking } from "./OwnPicker";
 import { PathStrip } from "./PathStrip";
 import { Side } from "./Side";
+import { States } from "./States";
 import { StationCard } from "./StationCard";
 import { VerdictCard } from "./VerdictCard";
 import { places, Walk } from "./Walk";
@@ -146,20 +147,7 @@ export default function Measure() {
   return (
     <main className="measure">
       {then !== undefined && <Replay />}
-      <div className="states" role="tablist" aria-label="State of the circuit">
-        {statesOf(circuit).map((s) => (
-          <button
-            key={s.id}
-            type="button"
-            role="tab"
-            aria-selected={s.id === state}
-            className={s.id === state ? "on" : ""}
-            title={s.how}
-            onClick={() => setState(s.id)}
-          >
-            {s.label}
-          </button>
-        ))}
+      <States states={statesOf(circuit)} at={state} onGo={setState}>
         <span className="states-info">
           {[
             amps,
@@ -170,7 +158,7 @@ export default function Measure() {
             .filter(Boolean)
             .join(" · ")}
         </span>
-      </div>
+      </States>
       {narrow ? (
         <>
           {card}

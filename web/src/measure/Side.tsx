@@ -2,6 +2,7 @@ import { memo, useState } from "react";
 import { useApp } from "../app/context";
 import { answer, stateOf, subject, useJob, type useWrites } from "../job/job";
 import { share } from "../shared/format";
+import { Tabs } from "../shared/Tabs";
 import { useLost } from "../offline/sync";
 
 /** The suspects, and the readings behind them. */
@@ -33,25 +34,19 @@ export const Side = memo(function Side({
     );
   return (
     <section className="card side">
-      <div className="tabs" role="tablist">
-        <button
-          type="button"
-          role="tab"
-          aria-selected={tab === "suspects"}
-          onClick={() => setTab("suspects")}
-        >
-          Suspects
-        </button>
-        <button
-          type="button"
-          role="tab"
-          aria-selected={tab === "readings"}
-          onClick={() => setTab("readings")}
-        >
-          Readings ({job.evidence.length})
-        </button>
-      </div>
-      {tab === "suspects" ? <Suspects /> : <Readings onStrike={onStrike} problem={problem} />}
+      <Tabs
+        label="What is known"
+        at={tab}
+        onGo={setTab}
+        tabs={[
+          ["suspects", "Suspects", <Suspects key="suspects" />],
+          [
+            "readings",
+            `Readings (${job.evidence.length})`,
+            <Readings key="readings" onStrike={onStrike} problem={problem} />,
+          ],
+        ]}
+      />
     </section>
   );
 });

@@ -16,7 +16,7 @@ export default function People() {
   return (
     <>
       <Bar>
-        <span className="bar-title">People</span>
+        <h1 className="bar-title">People</h1>
       </Bar>
       <main className="page">
         {q.error && (
@@ -164,7 +164,9 @@ function LinkCard({ of, path, expires, onClose }: { of: Person; onClose: () => v
     <section className="card" role="status" aria-label={`Sign-in link for ${of.name}`}>
       <h2>Sign-in link for {of.name}</h2>
       <div className={style.link}>
-        <QRCode value={address} size={220} color="#25272b" bgColor="#ffffff" style={{ flex: "none" }} />
+        <div aria-hidden style={{ flex: "none" }}>
+          <QRCode value={address} size={220} color="#25272b" bgColor="#ffffff" />
+        </div>
         <div>
           <p>
             {of.name} points a phone’s camera here, or opens this address, and chooses a password. It works

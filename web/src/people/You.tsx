@@ -13,7 +13,7 @@ export default function You() {
   return (
     <>
       <Bar>
-        <span className="bar-title">You</span>
+        <h1 className="bar-title">You</h1>
       </Bar>
       <main className="page columns">
         <Likes />

@@ -19,7 +19,7 @@ export default function Settings() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Settings</span>
+        <h1 className="bar-title">Settings</h1>
       </Bar>
       <main className="page columns">
         {q.error && (

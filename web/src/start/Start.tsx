@@ -59,7 +59,7 @@ export default function Start() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Start a job</span>
+        <h1 className="bar-title">Start a job</h1>
       </Bar>
       <main className="page columns start">
         <Needs what="A job can be started">

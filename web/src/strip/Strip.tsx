@@ -10,6 +10,7 @@ import { Craft } from "./Craft";
 import { Photos } from "./Photos";
 import { written } from "../shared/written";
 import { actWords, headed, meanings, useStrip } from "./strip";
+import { Tabs } from "../shared/Tabs";
 
 const chips = [
   "2x ",
@@ -35,7 +36,7 @@ export default function Strip() {
   const [edit, setEdit] = useState<string>();
   const [pending, setPending] = useState<{ id: string; text: string }[]>([]);
   const [search, setSearch] = useSearchParams();
-  const tab = search.get("beside") ?? "inside";
+  const tab = (["bench", "craft"] as const).find((t) => t === search.get("beside")) ?? "inside";
   const field = useRef<InputRef>(null);
   const items = strip.view?.items ?? [];
   const held = items.filter((i) => !i.struck);
@@ -161,31 +162,16 @@ export default function Strip() {
         )}
       </section>
       <section className="card strip-beside">
-        <div className="tabs" role="tablist" aria-label="Beside the record">
-          {[
-            ["inside", "Inside"],
-            ["bench", "Bench"],
-            ["craft", "Craft"],
-          ].map(([id, label]) => (
-            <button
-              key={id}
-              type="button"
-              role="tab"
-              aria-selected={tab === id}
-              className={tab === id ? "on" : ""}
-              onClick={() => setSearch(id === "inside" ? {} : { beside: id! }, { replace: true })}
-            >
-              {label}
-            </button>
-          ))}
-        </div>
-        {tab === "bench" ? (
-          <Bench job={job.id} strip={strip} />
-        ) : tab === "craft" ? (
-          <Craft />
-        ) : (
-          <Inside strip={strip} />
-        )}
+        <Tabs
+          label="Beside the record"
+          at={tab}
+          onGo={(id) => setSearch(id === "inside" ? {} : { beside: id }, { replace: true })}
+          tabs={[
+            ["inside", "Inside", <Inside key="inside" strip={strip} />],
+            ["bench", "Bench", <Bench key="bench" job={job.id} strip={strip} />],
+            ["craft", "Craft", <Craft key="craft" />],
+          ]}
+        />
       </section>
     </main>
   );
@@ -293,6 +279,7 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
   const best = Math.max(...list.map((x) => x.bits), 0);
   return (
     <div className="inside">
+      <h2 className="unseen">What can be seen inside</h2>
       <p className="lead">
         {v.status === "isolated" || v.status === "undecided"
           ? top && (

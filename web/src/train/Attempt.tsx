@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Checkbox, Select } from "antd";
+import { Button, Checkbox, Modal, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { AttemptView, Move } from "../api/client";
 import { useBound } from "../app/keys";
 import { Bar } from "../app/Bar";
+import { States } from "../measure/States";
+import { Tabs } from "../shared/Tabs";
 import { makeMove, readAttempt } from "./attempt";
 import { Debrief } from "./Debrief";
 import { Display } from "./Display";
@@ -47,11 +49,11 @@ export default function Attempt() {
   return (
     <>
       <Bar right={v && <span className="bar-job">{v.title}</span>}>
-        <span className="bar-title">
+        <h1 className="bar-title">
           <Link to="/training" className="brand">
             Trainer
           </Link>
-        </span>
+        </h1>
       </Bar>
       <main className="page attempt">
         {q.error && (
@@ -126,20 +128,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
           {v.hints > 0 && `, ${v.hints} ${v.hints === 1 ? "hint" : "hints"}`} · machine {v.seed}
         </span>
       </p>
-      <div className="states" role="tablist" aria-label="State of the circuit">
-        {states.map((s) => (
-          <button
-            key={s.id}
-            type="button"
-            role="tab"
-            aria-selected={s.id === state}
-            className={s.id === state ? "on" : ""}
-            onClick={() => setState(s.id)}
-          >
-            {s.label}
-          </button>
-        ))}
-      </div>
+      <States states={states} at={state} onGo={setState} />
       <p className="quiet">{st?.how}</p>
       <div className="train-paths">
         {c.paths
@@ -203,20 +192,17 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
       </div>
       <div className="page columns train-lower">
         <section className="card">
-          <div className="tabs" role="tablist" aria-label="What to do">
-            {(
-              [
-                ["read", "Measure"],
-                ["look", "Look"],
-                ["fit", "Replace"],
-                ["verdict", "Verdict"],
-              ] as const
-            ).map(([t, l]) => (
-              <button key={t} type="button" role="tab" aria-selected={tab === t} onClick={() => setTab(t)}>
-                {l}
-              </button>
-            ))}
-          </div>
+          <Tabs
+            label="What to do"
+            at={tab}
+            onGo={setTab}
+            tabs={[
+              ["read", "Measure", null],
+              ["look", "Look", null],
+              ["fit", "Replace", null],
+              ["verdict", "Verdict", null],
+            ]}
+          />
           {v.sometimes && (
             <Select
               aria-label="While you do it"
@@ -408,9 +394,13 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
         </section>
       </div>
       {asking && (
-        <div className="over" role="dialog" aria-label="Before you do this">
-          <section className="card ask">
-            <h1>Before “{states.find((s) => s.id === asking.state)?.label}”</h1>
+        <Modal
+          open
+          title={`Before “${states.find((s) => s.id === asking.state)?.label}”`}
+          footer={null}
+          onCancel={() => setAsking(undefined)}
+        >
+          <div className="ask">
             <p>What is done first?</p>
             <p className="ask-buttons">
               <Button
@@ -435,8 +425,8 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                 not now
               </button>
             </p>
-          </section>
-        </div>
+          </div>
+        </Modal>
       )}
     </>
   );

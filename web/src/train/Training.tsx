@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
+import { Tabs } from "../shared/Tabs";
 import { useApp } from "../app/context";
 import { readKept } from "../offline/sync";
 import { age } from "../shared/format";
@@ -48,120 +49,120 @@ export default function Training() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Trainer</span>
+        <h1 className="bar-title">Trainer</h1>
       </Bar>
       <main className="page training">
-        <div className="tabs" role="tablist" aria-label="Trainer">
-          <button type="button" role="tab" aria-selected={!drill} onClick={() => setSearch({})}>
-            Find the fault
-          </button>
-          <button type="button" role="tab" aria-selected={drill} onClick={() => setSearch({ view: "drill" })}>
-            Drill
-          </button>
-        </div>
         {(wrong || q.error) && (
           <p className="wrong" role="alert">
             {wrong || q.error?.message}
           </p>
         )}
-        {drill ? (
-          <Drill score={v?.drill as [number, number] | undefined} />
-        ) : (
-          <>
-            <p className="lead">
-              A machine with a hidden fault, a meter, and minutes that count. Being wrong costs nothing here.{" "}
-              {done > 0 && `${done} worked so far.`}
-            </p>
-            <div className="courses">
-              {(v?.courses ?? []).map((c) => (
-                <section key={c.id} className="card">
-                  <h2>{c.title}</h2>
-                  <p className="quiet">{c.about}</p>
-                  <ul>
-                    {c.exercises.map((x) => (
-                      <li key={x.id}>
-                        <button
-                          type="button"
-                          className="exercise"
-                          onClick={() => void start({ exercise: x.id })}
-                        >
-                          <b>{x.title}</b>
-                          <small>{x.complaint}</small>
-                          {x.best != null && <span className="best-score">{x.best}</span>}
-                        </button>
-                      </li>
-                    ))}
-                  </ul>
-                </section>
-              ))}
-            </div>
-            <section className="card">
-              <h2>Any machine</h2>
-              <div className="tools">
-                <Select
-                  aria-label="Circuit"
-                  value={circuit}
-                  onChange={setCircuit}
-                  popupMatchSelectWidth={false}
-                  options={(circuits.data ?? [])
-                    .filter((c) => !c.mains && c.id !== "stator")
-                    .map((c) => ({ value: c.id, label: c.title }))}
-                />
-                <Select
-                  aria-label="Faults"
-                  value={kind}
-                  onChange={setKind}
-                  popupMatchSelectWidth={false}
-                  options={[
-                    { value: "1", label: "one fault" },
-                    { value: "2", label: "two faults" },
-                    { value: "sometimes", label: "a fault that comes and goes" },
-                  ]}
-                />
-                <InputNumber
-                  aria-label="Number of the machine"
-                  placeholder="number, to share"
-                  min={1}
-                  max={999999}
-                  value={seed}
-                  onChange={(x) => setSeed(typeof x === "number" ? x : undefined)}
-                />
-                <Button
-                  type="primary"
-                  onClick={() =>
-                    void start({
-                      circuit,
-                      seed: seed ?? Math.floor(Math.random() * 999999) + 1,
-                      count: kind === "2" ? 2 : 1,
-                      sometimes: kind === "sometimes",
-                    })
-                  }
-                >
-                  Start
-                </Button>
-              </div>
-              <p className="quiet">The same circuit and number give everybody the same machine.</p>
-            </section>
-            {(v?.attempts ?? []).length > 0 && (
-              <section className="card">
-                <h2>{me.role === "owner" ? "What everybody worked" : "What you worked"}</h2>
-                <ul className="log attempts">
-                  {v!.attempts.map((a) => (
-                    <li key={a.id}>
-                      <span className="log-day">{age(a.at)}</span>
-                      <span>
-                        {a.mine ? <Link to={`/training/${a.id}`}>{a.title}</Link> : a.title}
-                        <small>{a.who}</small>
-                      </span>
-                      <span>{a.says || (a.over_at ? "" : "not finished")}</span>
-                      <b>{a.score ?? ""}</b>
-                    </li>
+        <Tabs
+          label="Trainer"
+          at={drill ? "drill" : "find"}
+          onGo={(id) => setSearch(id === "drill" ? { view: "drill" } : {})}
+          tabs={[
+            [
+              "find",
+              "Find the fault",
+              <div key="find" className="training-find">
+                <p className="lead">
+                  A machine with a hidden fault, a meter, and minutes that count. Being wrong costs nothing
+                  here. {done > 0 && `${done} worked so far.`}
+                </p>
+                <div className="courses">
+                  {(v?.courses ?? []).map((c) => (
+                    <section key={c.id} className="card">
+                      <h2>{c.title}</h2>
+                      <p className="quiet">{c.about}</p>
+                      <ul>
+                        {c.exercises.map((x) => (
+                          <li key={x.id}>
+                            <button
+                              type="button"
+                              className="exercise"
+                              onClick={() => void start({ exercise: x.id })}
+                            >
+                              <b>{x.title}</b>
+                              <small>{x.complaint}</small>
+                              {x.best != null && <span className="best-score">{x.best}</span>}
+                            </button>
+                          </li>
+                        ))}
+                      </ul>
+                    </section>
                   ))}
-                </ul>
-              </section>
-            )}
-          </>
-        )}
+                </div>
+                <section className="card">
+                  <h2>Any machine</h2>
+                  <div className="tools">
+                    <Select
+                      aria-label="Circuit"
+                      value={circuit}
+                      onChange={setCircuit}
+                      popupMatchSelectWidth={false}
+                      options={(circuits.data ?? [])
+                        .filter((c) => !c.mains && c.id !== "stator")
+                        .map((c) => ({ value: c.id, label: c.title }))}
+                    />
+                    <Select
+                      aria-label="Faults"
+                      value={kind}
+                      onChange={setKind}
+                      popupMatchSelectWidth={false}
+                      options={[
+                        { value: "1", label: "one fault" },
+                        { value: "2", label: "two faults" },
+                        { value: "sometimes", label: "a fault that comes and goes" },
+                      ]}
+                    />
+                    <InputNumber
+                      aria-label="Number of the machine"
+                      placeholder="number, to share"
+                      min={1}
+                      max={999999}
+                      value={seed}
+                      onChange={(x) => setSeed(typeof x === "number" ? x : undefined)}
+                    />
+                    <Button
+                      type="primary"
+                      onClick={() =>
+                        void start({
+                          circuit,
+                          seed: seed ?? Math.floor(Math.random() * 999999) + 1,
+                          count: kind === "2" ? 2 : 1,
+                          sometimes: kind === "sometimes",
+                        })
+                      }
+                    >
+                      Start
+                    </Button>
+                  </div>
+                  <p className="quiet">The same circuit and number give everybody the same machine.</p>
+                </section>
+                {(v?.attempts ?? []).length > 0 && (
+                  <section className="card">
+                    <h2>{me.role === "owner" ? "What everybody worked" : "What you worked"}</h2>
+                    <ul className="log attempts">
+                      {v!.attempts.map((a) => (
+                        <li key={a.id}>
+                          <span className="log-day">{age(a.at)}</span>
+                          <span>
+                            {a.mine ? <Link to={`/training/${a.id}`}>{a.title}</Link> : a.title}
+                            <small>{a.who}</small>
+                          </span>
+                          <span>{a.says || (a.over_at ? "" : "not finished")}</span>
+                          <b>{a.score ?? ""}</b>
+                        </li>
+                      ))}
+                    </ul>
+                  </section>
+                )}
+              </div>,
+            ],
+            ["drill", "Drill", <Drill key="drill" score={v?.drill as [number, number] | undefined} />],
+          ]}
+        />
       </main>
     </>
   );

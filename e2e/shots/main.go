@@ -20,7 +20,7 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 
-	"corriente/core/trace"
+	"corriente/core/trace/field"
 	"corriente/e2e"
 )
 
@@ -74,11 +74,22 @@ func walk(p *rod.Page) {
 	}
 }
 
+// weakBar is the first trace of the coil-by-coil motors that looks like a starter's with one weak bar.
+func weakBar() (amperes []float32, dt float64) {
+	set := field.Tuning()
+	set.PerHump, set.Turns, set.MostSamples = [2]float64{40, 120}, [2]float64{20, 60}, 60_000
+	for seed := uint64(1); ; seed++ {
+		s := field.Draw(set, rand.New(rand.NewPCG(seed, 4)))
+		t := &s.Truth
+		if len(t.Weak) == 1 && t.Chop == 0 && !t.Alternator && !t.Mains && !t.Started && !t.Near {
+			return s.Amperes, s.Dt
+		}
+	}
+}
+
 // openTrace opens a made-up trace of a motor with a weak bar and zooms in.
 func openTrace(p *rod.Page) {
-	rng := rand.New(rand.NewPCG(4, 4))
-	m := trace.Motor{MeanA: 86, RPM: 2600, Bars: 12, Ripple: 0.07, Weak: map[int]float64{7: 0.82}}
-	sc := trace.Scope{Rate: 50000, N: 60000, Noise: 0.6, Bits: 8}
+	amperes, dt := weakBar()
 	name := filepath.Join(os.TempDir(), "cider press starter.csv")
 	f, err := os.Create(name)
 	if err != nil {
@@ -86,8 +97,8 @@ func openTrace(p *rod.Page) {
 	}
 	defer func() { _ = os.Remove(name) }()
 	fmt.Fprintln(f, "Time (s),Clamp (A)")
-	for i, v := range m.Trace(sc, rng) {
-		fmt.Fprintf(f, "%.6f,%.2f\n", float64(i)/sc.Rate, v)
+	for i, v := range amperes {
+		fmt.Fprintf(f, "%.7f,%.3f\n", float64(i)*dt, v)
 	}
 	_ = f.Close()
 	if in, err := p.Timeout(3 * time.Second).Element(`input[aria-label="Trace"]`); err == nil {

@@ -148,7 +148,7 @@ func (s *Server) visit(ctx context.Context, v *MachineView, x *store.Visit, zone
 	for i := range j.Case.Evidence {
 		e := &j.Case.Evidence[i]
 		if o := c.Observation(e.Observe); o != nil && o.Model == "blink_code" && !e.Struck {
-			v.Codes = append(v.Codes, MachineCode{id, record.EvidenceWords(c, e), takenAt(e.TakenAt, j.OpenedAt)})
+			v.Codes = append(v.Codes, MachineCode{id, record.EvidenceWords(c, e) + ": " + record.Said(c, e), takenAt(e.TakenAt, j.OpenedAt)})
 		}
 	}
 	if err := s.marksOf(ctx, v, j, seen); err != nil {

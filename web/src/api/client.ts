@@ -38,6 +38,8 @@ export type Option = S["Option"];
 export type Part = S["Part"];
 /** How far a job has come, and what is to be done next. */
 export type PathView = S["PathView"];
+/** How suspicion went, reading by reading. */
+export type SuspicionView = S["SuspicionView"];
 export type ProveView = S["ProveView"];
 /** One repair of a job: what was found, chosen, done and proved. */
 export type RepairView = S["RepairView"];

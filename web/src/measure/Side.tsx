@@ -2,6 +2,7 @@ import { memo, useState } from "react";
 import { useApp } from "../app/context";
 import { answer, stateOf, subject, useJob, type useWrites } from "../job/job";
 import { share } from "../shared/format";
+import { Suspicion } from "./Suspicion";
 import { Tabs } from "../shared/Tabs";
 import { useLost } from "../offline/sync";
 
@@ -16,7 +17,7 @@ export const Side = memo(function Side({
   folded?: boolean;
 }) {
   const { job } = useJob();
-  const [tab, setTab] = useState<"suspects" | "readings">("suspects");
+  const [tab, setTab] = useState<"suspects" | "readings" | "course">("suspects");
   const [open, setOpen] = useState(!folded);
   const top = job.suspects[0];
   if (!open)
@@ -45,6 +46,7 @@ export const Side = memo(function Side({
             `Readings (${job.evidence.length})`,
             <Readings key="readings" onStrike={onStrike} problem={problem} />,
           ],
+          ["course", "How it went", <Suspicion key="course" />],
         ]}
       />
     </section>

@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"corriente/core/trace/field"
@@ -74,17 +75,12 @@ func walk(p *rod.Page) {
 	}
 }
 
-// weakBar is the first trace of the coil-by-coil motors that looks like a starter's with one weak bar.
+// weakBar is a trace of one of the coil-by-coil motors: 18 bars, 45 A, a shorted coil.
 func weakBar() (amperes []float32, dt float64) {
 	set := field.Tuning()
 	set.PerHump, set.Turns, set.MostSamples = [2]float64{40, 120}, [2]float64{20, 60}, 60_000
-	for seed := uint64(1); ; seed++ {
-		s := field.Draw(set, rand.New(rand.NewPCG(seed, 4)))
-		t := &s.Truth
-		if len(t.Weak) == 1 && t.Chop == 0 && !t.Alternator && !t.Mains && !t.Started && !t.Near {
-			return s.Amperes, s.Dt
-		}
-	}
+	s := field.Draw(set, rand.New(rand.NewPCG(54, 4)))
+	return s.Amperes, s.Dt
 }
 
 // openTrace opens a made-up trace of a motor with a weak bar and zooms in.
@@ -103,10 +99,15 @@ func openTrace(p *rod.Page) {
 	_ = f.Close()
 	if in, err := p.Timeout(3 * time.Second).Element(`input[aria-label="Trace"]`); err == nil {
 		_ = in.SetFiles([]string{name})
+		if bars, err := p.Timeout(10 * time.Second).Element(`input[aria-label="Bars of the commutator"]`); err == nil {
+			_ = bars.Input("18")
+			_ = bars.Type(input.Tab)
+		}
 		if _, err := p.Timeout(20 * time.Second).Element(".ring"); err != nil {
 			return
 		}
-		for range 7 {
+		_, _ = p.Eval(`() => document.activeElement.blur()`)
+		for range 5 {
 			_ = p.Keyboard.Type('+')
 			time.Sleep(120 * time.Millisecond)
 		}

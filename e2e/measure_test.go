@@ -193,15 +193,7 @@ func TestMeasuring(t *testing.T) {
 			x.page().MustElement("#login")
 			check := func(name string) {
 				t.Helper()
-				x.settle()
-				_, err := x.page().Eval("() => {" + string(axe) + "}")
-				require.NoError(t, err)
-				found := x.page().MustEval(`async () => {
-					const r = await axe.run(document, { resultTypes: ["violations"] });
-					return r.violations.filter((v) => v.impact !== "minor")
-						.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(" | ")).join("\n");
-				}`).Str()
-				assert.Empty(t, found, "%s, %s", name, mode)
+				assert.Empty(t, x.axe(string(axe)), "%s, %s", name, mode)
 			}
 			check("sign-in")
 			x.signIn("pip") // who follows no live meter, which never rests: the one chosen above goes with Jory
@@ -221,19 +213,7 @@ func TestMeasuring(t *testing.T) {
 				x.page().MustElement("main")
 				check(strings.TrimPrefix(v, base))
 			}
-			x.page().MustNavigate(base + "/machines")
-			x.press("main a", "Cider press lorry")
-			x.sees("h2", "Label")
-			check("a machine")
-			x.keys('/', '/')
-			x.sees("[role=option]", ".")
-			check("find")
-			x.keys(input.Escape)
-			x.counts("[role=dialog]", 0)
-			x.keys('?')
-			x.sees(".ant-modal", "walk the path")
-			check("keys")
-			x.keys(input.Escape)
+			x.opened(base, check)
 		}
 	})
 }
@@ -508,4 +488,35 @@ func TestTraces(t *testing.T) {
 	x.page().MustReload()
 	x.sees(".kept-traces li", "old.csv")
 	assert.Len(t, x.page().MustElements(".kept-traces li"), 1)
+}
+
+// opened has what opens over a page checked, and a page that is not in any list.
+func (x *person) opened(base string, check func(string)) {
+	x.t.Helper()
+	x.page().MustNavigate(base + "/machines")
+	x.press("main a", "Cider press lorry")
+	x.sees("h2", "Label")
+	check("a machine")
+	x.keys('/', '/')
+	x.sees("[role=option]", ".")
+	check("find")
+	x.keys(input.Escape)
+	x.counts("[role=dialog]", 0)
+	x.keys('?')
+	x.sees(".ant-modal", "walk the path")
+	check("keys")
+	x.keys(input.Escape)
+}
+
+// axe lists what axe finds on the page as it is, minor things left out.
+func (x *person) axe(script string) string {
+	x.t.Helper()
+	x.settle()
+	_, err := x.page().Eval("() => {" + script + "}")
+	require.NoError(x.t, err)
+	return x.page().MustEval(`async () => {
+		const r = await axe.run(document, { resultTypes: ["violations"] });
+		return r.violations.filter((v) => v.impact !== "minor")
+			.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160)).join(" | ")).join("\n");
+	}`).Str()
 }

@@ -182,6 +182,7 @@ type Comparison struct {
 	BreakEvens []BreakEven `json:"break_evens"`
 	Says       string      `json:"says"`
 	Ruled      string      `json:"ruled,omitempty"` // what the customer's wishes rule out
+	Over       *OverYears  `json:"over_years"`
 }
 
 func (t *Terms) check() error {
@@ -265,6 +266,7 @@ func Compare(c *circuit.Circuit, q Question) (*Comparison, error) {
 	})
 	cmp := &Comparison{Options: out, BreakEvens: []BreakEven{}}
 	cmp.advise(st)
+	cmp.Over = st.overYears(out)
 	return cmp, nil
 }
 

@@ -248,6 +248,7 @@ func (s *Server) routes(r chi.Router) {
 		return body(JobCircuit{j.Case.Circuit, j.Case.Circuit.Generic()}), nil
 	})
 	s.jobRoutes(get, post)
+	s.pathRoutes(get)
 	s.reportRoutes(get)
 	s.evidenceRoutes(post)
 	s.decideRoutes(get, put, post)

@@ -50,6 +50,17 @@ describe("repair or replace", () => {
     for (const b of view.break_evens) expect(screen.getByText(b.says)).toBeTruthy();
   });
 
+  it("shows what each plan costs by how long the machine stays, the numbers one touch away", async () => {
+    showInJob(<Decide />, { job: decided() });
+    const picture = await screen.findByRole("heading", { name: /how long the machine stays/ });
+    const card = picture.closest("div")!.parentElement!;
+    await userEvent.click(within(card).getByRole("button", { name: "Numbers" }));
+    const { years, plans } = view.over_years;
+    expect(within(card).getAllByRole("row")).toHaveLength(years.length + 1);
+    for (const p of plans) expect(within(card).getByRole("columnheader", { name: p.label })).toBeTruthy();
+    expect(within(card).getByRole("rowheader", { name: "4 years" })).toBeTruthy();
+  });
+
   it("asks anew with the workshop's own figures, and remembers them for the next job", async () => {
     const page = showInJob(<Decide />, { job: decided() });
     await screen.findByRole("heading", { name: view.says });

@@ -10,6 +10,7 @@ import { compare } from "../offline/sync";
 import { lower, share } from "../shared/format";
 import { useRested } from "../shared/hooks";
 import { Costs } from "./Costs";
+import { OverYears } from "./OverYears";
 import { costs, Plan } from "./Plan";
 import { useJobTerms, useTerms } from "./terms";
 import { TermsLine, WishesCard } from "./Wishes";
@@ -130,6 +131,7 @@ function Options() {
             />
           ))}
         </ul>
+        {cmp.data?.over_years && <OverYears over={cmp.data.over_years} asked={terms.years} />}
         {cmp.data && cmp.data.break_evens.length > 0 && (
           <>
             <h2>For the next one to win,</h2>

@@ -105,7 +105,7 @@ func TestMeasureFitsTheScreen(t *testing.T) {
 		x.sees("section.next h1", ".")
 		for i := range x.page().MustElements(".states button") {
 			x.page().MustElements(".states button")[i].MustClick()
-			for k := range 3 {
+			for k := range 2 {
 				x.understood()
 				x.settle()
 				out := x.page().MustEval(`() => {

@@ -47,7 +47,7 @@ var shots = []shot{
 	{name: "trace", machine: "Cider press lorry", path: "trace", w: 1280, h: 800, act: openTrace},
 	{name: "strip", machine: "Cider press lorry", path: "strip", w: 1280, h: 800},
 	{name: "bench", machine: "Cider press lorry", path: "strip?beside=bench", w: 1280, h: 800, act: calculate},
-	{name: "back", machine: "Cider press lorry", path: "back", w: 1280, h: 800, act: tick},
+	{name: "machine", path: "/machines", w: 1280, h: 800, act: openMachine},
 	{name: "prove", machine: "Pallet truck Burdock", path: "prove", w: 1280, h: 800},
 	{name: "report", machine: "Pallet truck Burdock", path: "report", w: 1280, h: 800},
 	{name: "logbook", path: "/logbook", w: 1280, h: 800},
@@ -147,13 +147,11 @@ func beginExercise(p *rod.Page) {
 	}
 }
 
-// tick puts the first things back.
-func tick(p *rod.Page) {
-	for range 3 {
-		if b, err := p.Timeout(3 * time.Second).Element(".next-up .tick"); err == nil {
-			_ = b.Click("left", 1)
-			time.Sleep(500 * time.Millisecond)
-		}
+// openMachine opens the page of one machine.
+func openMachine(p *rod.Page) {
+	if el, err := p.Timeout(5*time.Second).ElementR("main a", "Pallet truck Burdock"); err == nil {
+		_ = el.Click("left", 1)
+		time.Sleep(1500 * time.Millisecond)
 	}
 }
 

@@ -28,10 +28,10 @@ import { BrowserRouter } from "react-router";
 import { Refused } from "./api/client";
 import { App } from "./app/App";
 import { keepMode, storedMode } from "./app/theme";
-import { registerSW } from "virtual:pwa-register";
 
 keepMode(storedMode());
-registerSW({ immediate: true });
+// What keeps the page for when the connection is gone can come after it.
+void import("virtual:pwa-register").then((pwa) => pwa.registerSW({ immediate: true }));
 
 const client = new QueryClient({
   defaultOptions: {

@@ -5,7 +5,7 @@ import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Row } from "../src/api/client";
-import { Board } from "../src/board/Board";
+import Board from "../src/board/Board";
 import { Boundary } from "../src/app/Boundary";
 import { useKeys } from "../src/shared/hooks";
 import Start from "../src/start/Start";

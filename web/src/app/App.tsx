@@ -3,14 +3,13 @@ import { ConfigProvider } from "antd";
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { api, must, Refused, type Me, type Preferences } from "../api/client";
-import { Board } from "../board/Board";
+import Board from "../board/Board";
 import { forgetAll, keepMe, keptMe } from "../offline/keep";
 import { listen } from "../offline/live";
 import { flush, reach, watch } from "../offline/sync";
 import { Boundary } from "./Boundary";
 import { AppContext } from "./context";
 import { Frame } from "./Frame";
-import { SignIn } from "./SignIn";
 import { writeLike } from "../shared/written";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
 
@@ -24,6 +23,7 @@ const MachinePage = lazy(() => import("../machines/MachinePage"));
 const Parts = lazy(() => import("../logbook/Parts"));
 const Codes = lazy(() => import("../codes/Codes"));
 const Instruments = lazy(() => import("../instruments/Instruments"));
+const SignIn = lazy(async () => ({ default: (await import("./SignIn")).SignIn }));
 // What an installation or a person meets once is not fetched by everybody.
 const Join = lazy(async () => ({ default: (await import("../people/Join")).Join }));
 const SetUp = lazy(async () => ({ default: (await import("../people/SetUp")).SetUp }));
@@ -184,7 +184,9 @@ export function App() {
           {joining ? <Join /> : <SetUp />}
         </Suspense>
       ) : !state ? (
-        <SignIn />
+        <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+          <SignIn />
+        </Suspense>
       ) : (
         <AppContext value={state}>
           <Frame>
@@ -221,13 +223,15 @@ export function App() {
               }}
               onCancel={(e) => e.preventDefault()} // what is behind it needs somebody signed in
             >
-              <SignIn
-                again
-                onDone={() => {
-                  setExpired(false);
-                  void flush();
-                }}
-              />
+              <Suspense>
+                <SignIn
+                  again
+                  onDone={() => {
+                    setExpired(false);
+                    void flush();
+                  }}
+                />
+              </Suspense>
             </dialog>
           )}
         </AppContext>

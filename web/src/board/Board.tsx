@@ -11,9 +11,9 @@ import { keepBoard, keptBoard } from "../offline/keep";
 import { reach, useLost } from "../offline/sync";
 import { age, day, lower, share } from "../shared/format";
 import { newId } from "../shared/id";
-import { First } from "./First";
 import { waitWords } from "./waits";
 
+const First = lazy(async () => ({ default: (await import("./First")).First }));
 const Schedule = lazy(async () => ({ default: (await import("./Schedule")).Schedule }));
 
 const stages: Record<Row["stage"], { label: string; to: string }> = {
@@ -41,7 +41,7 @@ function outcome(r: Row): string {
   return r.station ? `perhaps ${lower(r.station)}, ${share(r.probability)}` : "not decided yet";
 }
 
-export function Board() {
+export default function Board() {
   const { mayWrite } = useApp();
   const lost = useLost();
   const [all, setAll] = useState(false);
@@ -161,7 +161,9 @@ export function Board() {
             {rows.error.message} <Button onClick={() => void rows.refetch()}>Try again</Button>
           </p>
         )}
-        <First />
+        <Suspense>
+          <First />
+        </Suspense>
         {rows.data && shown.length === 0 && (
           <p className="empty">
             {find ? `Nothing matches “${find}”.` : "No open jobs. Start one when the next machine comes in."}

@@ -1,4 +1,4 @@
-import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
+import { lazy, memo, Suspense, useCallback, useDeferredValue, useMemo, useState } from "react";
 import type { Job, Suggestion } from "../api/client";
 import { useApp } from "../app/context";
 import { useBound } from "../app/keys";
@@ -22,9 +22,10 @@ import { OwnPicker, type Picking } from "./OwnPicker";
 import { PathStrip } from "./PathStrip";
 import { Side } from "./Side";
 import { States } from "./States";
-import { StationCard } from "./StationCard";
 import { VerdictCard } from "./VerdictCard";
 import { places, Walk } from "./Walk";
+
+const StationCard = lazy(async () => ({ default: (await import("./StationCard")).StationCard }));
 
 /** The heart: the current path above, what to do next on the left, the suspects on the right. */
 export default function Measure() {
@@ -175,18 +176,20 @@ export default function Measure() {
         </>
       )}
       {shown && (
-        <StationCard
-          id={shown}
-          onClose={() => setShown(null)}
-          onOwn={
-            mayWrite && !mains
-              ? (o) => {
-                  setShown(null);
-                  setOwn(o);
-                }
-              : undefined
-          }
-        />
+        <Suspense>
+          <StationCard
+            id={shown}
+            onClose={() => setShown(null)}
+            onOwn={
+              mayWrite && !mains
+                ? (o) => {
+                    setShown(null);
+                    setOwn(o);
+                  }
+                : undefined
+            }
+          />
+        </Suspense>
       )}
     </main>
   );

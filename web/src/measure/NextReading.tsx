@@ -1,12 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useEffect, useRef, useState, type ReactNode } from "react";
+import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 import { api, must, Refused, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
 import { useBound } from "../app/keys";
 import { BlinkCounter, blinkEvidence, blinkStates } from "../checks/BlinkCounter";
-import { Controller } from "../codes/Controller";
 import {
   evidence,
   instruction,
@@ -27,6 +26,9 @@ import { Keypad } from "./Keypad";
 import { beep, useLive, useMeter, withMeter } from "./live";
 import { measureNames, whole, type Own } from "./own";
 import { SymptomBar, useSymptom } from "./Symptom";
+
+// Who reads a blink code fetches the list of controllers.
+const Controller = lazy(async () => ({ default: (await import("../codes/Controller")).Controller }));
 
 /** Entering evidence: under way, or refused with a reason. */
 export type Entering = Pick<
@@ -157,7 +159,9 @@ export function NextReading({
                 })
               }
             />
-            <Controller />
+            <Suspense>
+              <Controller />
+            </Suspense>
           </>
         ) : o ? (
           <Answers

@@ -1,6 +1,10 @@
-import { Button, Select } from "antd";
-import { observationOf, probesOf, stateOf, useJob } from "../job/job";
-import { looksIn, measureNames, partsIn, readsOf, type Own } from "./own";
+import { Button } from "antd";
+import { lazy, Suspense } from "react";
+import { stateOf, useJob } from "../job/job";
+import { looksIn, readsOf, type Own } from "./own";
+
+// Its lists are fetched by who wants them.
+const OwnChoice = lazy(() => import("./OwnChoice"));
 
 /** How far the list has come: kept outside the card, which may be drawn anew under the hand. */
 export interface Picking {
@@ -42,65 +46,9 @@ export function OwnPicker({
         Other reading
       </Button>
     );
-  const nodes = probesOf(circuit).map((n) => ({ value: n.id, label: n.label }));
-  const byPart = what === "current" || what === "resistance";
   return (
-    <span className="own">
-      <span className="own-what" role="group" aria-label={`What is read: ${st?.label}`}>
-        {offered.map((m) => (
-          <Button
-            key={m}
-            type={m === what ? "primary" : "default"}
-            aria-pressed={m === what}
-            onClick={() => onPicking({ what: m })}
-          >
-            {m === "look" ? "What is seen or heard" : measureNames[m]}
-          </Button>
-        ))}
-        <Button type="text" onClick={() => onPicking({})}>
-          close
-        </Button>
-      </span>
-      {what === "look" && (
-        <span className="own-parts" role="group" aria-label="Looks">
-          {looks.map((o) => (
-            <Button key={o.id} onClick={() => own({ observe: o.id })}>
-              {observationOf(circuit, o.id)?.label}
-            </Button>
-          ))}
-        </span>
-      )}
-      {byPart && (
-        <Select
-          aria-label={what === "current" ? "Clamp round" : "Ohms of"}
-          placeholder={what === "current" ? "Clamp round …" : "of a part, pulled out …"}
-          showSearch={{ optionFilterProp: "label" }}
-          options={partsIn(circuit, st, what).map((s) => ({ value: s.id, label: s.label }))}
-          onChange={(through: string) => own({ measure: what, through })}
-          popupMatchSelectWidth={280}
-        />
-      )}
-      {what === "resistance" && <span className="quiet">or</span>}
-      {what !== "look" && what !== "current" && (
-        <>
-          <Select
-            aria-label="Red on"
-            placeholder="Red on"
-            options={nodes}
-            value={from}
-            onChange={(from: string) => onPicking({ what, from })}
-            popupMatchSelectWidth={260}
-          />
-          <Select
-            aria-label="Black on"
-            placeholder="Black on"
-            options={nodes.filter((x) => x.value !== from)}
-            disabled={!from}
-            onChange={(to: string) => own({ measure: what, from, to })}
-            popupMatchSelectWidth={260}
-          />
-        </>
-      )}
-    </span>
+    <Suspense fallback={<span className="quiet">One moment …</span>}>
+      <OwnChoice what={what} offered={offered} from={from} onPicking={onPicking} own={own} />
+    </Suspense>
   );
 }

@@ -18,7 +18,6 @@ import {
   type StripView,
 } from "../api/client";
 import { newId } from "../shared/id";
-import { upload } from "../shared/photo";
 import { carry, type Carried, type Question } from "./core";
 import {
   intoOutbox,
@@ -239,6 +238,7 @@ export const waitingPhoto = (id: string): Blob | undefined =>
 export async function sendPhoto(job: string, id: string, file: Blob, on?: (share: number) => void) {
   if (!link.lost && waitingFor(link.waiting, job).length === 0) {
     try {
+      const { upload } = await import("../shared/photo");
       return await reach(upload(id, file, on));
     } catch (e) {
       if (!isLost(e)) throw e;
@@ -258,7 +258,7 @@ async function send(w: Waiting, state: string, quick = false, late = false): Pro
   const path = { id: w.job };
   const at = late ? w.at : undefined;
   const signal = timely();
-  if (w.photo) return upload(w.photo.id, w.photo.file);
+  if (w.photo) return (await import("../shared/photo")).upload(w.photo.id, w.photo.file);
   if (w.evidence)
     return must(
       api.POST("/api/jobs/{id}/evidence", {

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, InputNumber, Select } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import { evidence, observationOf, statesOf, useJob, useWrites } from "../job/job";
@@ -8,11 +8,12 @@ import { post, readKept, useLost } from "../offline/sync";
 import { age } from "../shared/format";
 import { newId } from "../shared/id";
 import { saveAs } from "../shared/save";
-import { Chart } from "./Chart";
 import { columns, figures, stem } from "./export";
 import { Engine, type Compared, type Opened, type Options } from "./engine";
 import { Ring } from "./Ring";
 import { fixed } from "../shared/written";
+
+const Chart = lazy(async () => ({ default: (await import("./Chart")).Chart }));
 
 const scales = ["", "A", "10mV/A", "100mV/A", "1mV/A", "1V/A"].map((value) => ({
   value,
@@ -245,12 +246,14 @@ export default function Trace() {
                 {w.charAt(0).toUpperCase() + w.slice(1)}.
               </p>
             ))}
-          <Chart
-            engine={engine}
-            total={r.samples * r.interval_s}
-            shift={other && cmp ? (cmp.shift ?? 0) : undefined}
-            stamp={`${one.name}${other?.name}${r.mean_a}${o.bars}`}
-          />
+          <Suspense fallback={<p className="quiet">Drawing the trace …</p>}>
+            <Chart
+              engine={engine}
+              total={r.samples * r.interval_s}
+              shift={other && cmp ? (cmp.shift ?? 0) : undefined}
+              stamp={`${one.name}${other?.name}${r.mean_a}${o.bars}`}
+            />
+          </Suspense>
           <div className="trace-lower">
             <dl className="facts">
               {fact("Mean", num(r.mean_a, "A", 2))}

@@ -48,7 +48,7 @@ func (r *Record) Suspicion(weigh func(*casefile.Case) (*diagnose.Opinion, error)
 	shares := map[string][]float64{}
 	labels := map[string]string{}
 	for k := range v.Steps {
-		op, err := weigh(r.upTo(v.Steps[k].After))
+		op, err := weigh(r.UpTo(v.Steps[k].After))
 		if err != nil {
 			return nil, err
 		}
@@ -91,8 +91,8 @@ func (r *Record) Suspicion(weigh func(*casefile.Case) (*diagnose.Opinion, error)
 // most is the largest share it ever had.
 func (l *SuspicionLine) most() float64 { return slices.Max(l.Shares) }
 
-// upTo is the case as it stood after its first pieces of evidence.
-func (r *Record) upTo(n int) *casefile.Case {
+// UpTo is the case as it stood after its first pieces of evidence.
+func (r *Record) UpTo(n int) *casefile.Case {
 	c := *r.Case
 	c.Evidence, c.Repairs = r.Evidence[:n:n], nil
 	for _, x := range r.Case.Repairs {

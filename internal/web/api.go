@@ -482,20 +482,14 @@ func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration,
 // replay is view for a job as it stood after its first pieces of evidence. It
 // stores nothing.
 func (s *Server) replay(ctx context.Context, j *store.Job, state string, upto int) (*out[JobView], error) {
-	c := *j.Case
-	c.Evidence, c.Repairs = c.Evidence[:upto], nil
-	for _, r := range j.Case.Repairs {
-		if r.After <= upto {
-			c.Repairs = append(c.Repairs, r)
-		}
-	}
+	c := j.Record().UpTo(upto)
 	then := *j
-	then.Case, then.TakenBy = &c, j.TakenBy[:upto]
+	then.Case, then.TakenBy = c, j.TakenBy[:upto]
 	a, err := s.ws.Advisers.Get(c.Circuit)
 	if err != nil {
 		return nil, s.fail(ctx, "replay", err)
 	}
-	dj := diagnose.JobOf(&c)
+	dj := diagnose.JobOf(c)
 	dj.Known.Unreachable, dj.Complaint = j.Unreachable, j.Complaint
 	op, err := a.Weigh(ctx, dj)
 	if err != nil {

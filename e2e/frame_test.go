@@ -105,7 +105,11 @@ func TestMeasureFitsTheScreen(t *testing.T) {
 		x.sees("section.next h1", ".")
 		for i := range x.page().MustElements(".states button") {
 			x.page().MustElements(".states button")[i].MustClick()
-			for k := range 2 {
+			some := 1
+			if i == 0 {
+				some = 3 // what is asked does not change with the picture
+			}
+			for k := range some {
 				x.understood()
 				x.settle()
 				out := x.page().MustEval(`() => {

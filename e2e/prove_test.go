@@ -233,7 +233,7 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 		require.NoError(t, os.WriteFile(p, []byte(text), 0o600))
 		return p
 	}
-	x.page().MustNavigate(base + "/logbook?view=parts")
+	x.page().MustNavigate(base + "/parts")
 	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("bad.csv", "name;price;days\nBilge pump brush;12;3\nFree lunch;0;1\n;5;1\nGear;x;2\n"))
 	x.sees(".list-import p", "3 of 4 lines are wrong")
 	x.sees(".list-lines li", "price of zero")

@@ -1,7 +1,7 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
-import { useSearchParams } from "react-router";
+import { Navigate, useSearchParams } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
@@ -16,7 +16,9 @@ import { Reliability } from "./Reliability";
 /** Every job, reading and outcome: searched in one field, looked back on, learned from. */
 export default function Logbook() {
   const [search, setSearch] = useSearchParams();
+  const moved = search.get("view") === "parts"; // it has an address of its own since
   const tab = (["learned", "reliability"] as const).find((t) => t === search.get("view")) ?? "jobs";
+  if (moved) return <Navigate to="/parts" replace />;
   return (
     <>
       <Bar>

@@ -87,7 +87,7 @@ export const CurrentPath = memo(function CurrentPath(props: Props) {
 const TOP = 36;
 /** The foot of the plot where there is room enough, and how far it may come up where there is not. */
 const LOWEST = 144;
-const GIVES = 64;
+const GIVES = 76;
 /** What stands under the plot: names, gauges, suspicion. */
 const FEET = 96;
 

@@ -233,12 +233,18 @@ func (x *person) sees(selector, text string) *rod.Element {
 	return el
 }
 
+// hits clicks an element that is there now. One that goes away under the pointer, or is covered, would be
+// waited for as long as the page is: it is looked for anew instead.
+func hits(el *rod.Element) bool {
+	return el.CancelTimeout().Timeout(patience.Limit()/20).Click("left", 1) == nil
+}
+
 func (x *person) press(selector, text string) {
 	x.t.Helper()
 	// An element that is replaced while it is pressed is looked for anew.
 	x.until(fmt.Sprintf("%s with %q to be pressed", selector, text), func() bool {
 		has, el, err := x.page().HasR(selector, text)
-		return err == nil && has && el.Click("left", 1) == nil
+		return err == nil && has && hits(el)
 	})
 }
 
@@ -251,7 +257,7 @@ func (x *person) choose(label, option string) {
 	// A long list draws only what is in sight: typing is not open to every one, the arrow keys are.
 	x.until(fmt.Sprintf("%s of %q to be in sight", option, label), func() bool {
 		if has, el, err := x.page().HasR(open+" .ant-select-item-option", option); err == nil && has {
-			return el.Click("left", 1) == nil
+			return hits(el)
 		}
 		if x.page().MustHas(open) {
 			x.keys(input.ArrowDown)
@@ -295,7 +301,7 @@ func (x *person) understood() {
 	const answers = ".next .entry, .next .answers, .next .blink"
 	x.until("the field or its caution", func() bool {
 		if has, b, err := x.page().HasR(".next .caution button", "Understood"); err == nil && has {
-			return b.Click("left", 1) == nil
+			return hits(b)
 		}
 		return x.page().MustHas(answers)
 	})

@@ -107,7 +107,7 @@ func (x *person) pick(label, option string) {
 	in.MustClick()
 	x.until(fmt.Sprintf("%s of %q to be picked", option, label), func() bool {
 		if has, el, err := x.page().HasR(open+" .ant-select-item-option", option); err == nil && has {
-			return el.Click("left", 1) == nil
+			return hits(el)
 		}
 		if !x.page().MustHas(open) {
 			in.MustClick()
@@ -206,7 +206,7 @@ func (x *person) provesGood() {
 				return false
 			}
 			if has, b, err := row.HasR(".answers button", "^"+regexp.QuoteMeta(good)+"$"); err == nil && has {
-				_ = b.Click("left", 1)
+				hits(b)
 			}
 			return false
 		})

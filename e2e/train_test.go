@@ -14,7 +14,7 @@ func (x *person) ready(what string, followed func() bool) {
 	x.t.Helper()
 	x.until(what, func() bool {
 		if has, d, err := x.page().Has(".ask-buttons button"); err == nil && has {
-			_ = d.Click("left", 1)
+			hits(d)
 			return false
 		}
 		return followed()

@@ -14,6 +14,21 @@ const aboveNominal = 1.3
 // sliver is the share of a band of volts that may reach past zero before it is shown so.
 const sliver = 0.05
 
+// pastZero cuts off what reaches past zero by a sliver: it is the doubt of the meter, not volts or
+// amperes the wrong way round.
+func pastZero(lo, hi float64) (low, high float64) {
+	w := sliver * (hi - lo)
+	switch {
+	case math.IsInf(w, 0) || math.IsNaN(w):
+		return lo, hi
+	case lo < 0 && hi > 0 && -lo < w:
+		return 0, hi
+	case lo < 0 && hi > 0 && hi < w:
+		return lo, 0
+	}
+	return lo, hi
+}
+
 // possible clips a band to what can be there at all: no volts beyond the supply, no
 // negative ohms, no more amperes than a short of the battery gives. A band that is not a
 // number becomes the widest one. Sign says which way a good circuit's current flows, 0 for
@@ -24,15 +39,11 @@ func (a *Adviser) possible(m unit.Measure, lo, hi, sign float64) Range {
 	case unit.Voltage:
 		most = aboveNominal * a.C.NominalVoltage
 		least = -most
-		// What reaches past zero by a sliver is the doubt of the meter, not volts the wrong way round.
-		if w := sliver * (hi - lo); lo < 0 && hi > 0 && -lo < w {
-			lo = 0
-		} else if lo < 0 && hi > 0 && hi < w {
-			hi = 0
-		}
+		lo, hi = pastZero(lo, hi)
 	case unit.Current:
 		most = a.mostAmps()
 		least = -most
+		lo, hi = pastZero(lo, hi)
 		if sign > 0 {
 			least = 0
 		} else if sign < 0 {

@@ -120,9 +120,9 @@ export default function JobFrame() {
       </NavLink>
     );
   });
-  // What is to be done is said where one is not already doing it.
-  const verdictSaysIt = here === "measure" && path.data?.next === "decide" && job?.work.length === 0;
-  const next = path.data && path.data.next !== here && !verdictSaysIt ? path.data : undefined;
+  // At Measure the card says it. Everywhere else it has its line, also before it is known: what comes in later must
+  // not push a button away under the finger.
+  const says = here !== "measure" || (path.data && !["measure", "decide"].includes(path.data.next));
   return (
     <>
       <Bar
@@ -158,14 +158,7 @@ export default function JobFrame() {
           </nav>
         )}
       </Bar>
-      {next && job && (
-        <nav aria-label="Where it goes on">
-          <Link className="next-stage" to={`/jobs/${id}/${next.next}`}>
-            <span>Next</span> <b>{next.says}</b>{" "}
-            <span>{stages.find((s) => s.id === next.next)?.label} ▸</span>
-          </Link>
-        </nav>
-      )}
+      {says && job && <NextStage path={path.data} id={id} here={here} />}
       {narrow && open && (
         <nav className="ribbon-list" aria-label="Stages of the job">
           {links}
@@ -213,5 +206,25 @@ export default function JobFrame() {
         <p className="quiet centred">Reading the job …</p>
       )}
     </>
+  );
+}
+
+/** Where the job goes on, and with what. */
+function NextStage({ path, id, here }: { path?: PathView; id: string; here: string }) {
+  const words = (
+    <>
+      <span>Next</span> <b>{path?.says ?? "…"}</b>
+    </>
+  );
+  return (
+    <nav aria-label="Where it goes on">
+      {path && path.next !== here ? (
+        <Link className="next-stage" to={`/jobs/${id}/${path.next}`}>
+          {words} <span>{stages.find((s) => s.id === path.next)?.label} ▸</span>
+        </Link>
+      ) : (
+        <p className="next-stage">{words}</p>
+      )}
+    </nav>
   );
 }

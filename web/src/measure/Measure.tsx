@@ -120,7 +120,8 @@ export default function Measure() {
         ? null
         : Math.max(Math.abs(pic.amps.high), Math.abs(pic.amps.low)) < 0.05
           ? "no current expected"
-          : `${range(pic.amps.low, pic.amps.high, "current")} expected`;
+          : // The other way round the motor it is as many amperes.
+            `${pic.amps.high <= 0 ? range(-pic.amps.high, -pic.amps.low, "current") : range(pic.amps.low, pic.amps.high, "current")} expected`;
   const count = job.evidence.filter((e) => !e.struck).length;
   const path = narrow ? (
     <PathStrip picture={pic} probes={probes} onNode={onNode} onStation={setShown} />

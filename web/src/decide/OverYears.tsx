@@ -90,7 +90,7 @@ export function OverYears({ over, asked }: { over: OptionsView["over_years"]; as
             {[asked, last].map((v) => (
               <g key={v}>
                 <line className={css.grid} x1={x(v)} x2={x(v)} y1={8} y2={TALL - FOOT} />
-                <text className={css.tick} x={x(v)} y={TALL - 6} textAnchor="middle">
+                <text className={css.tick} x={x(v)} y={TALL - 6} textAnchor={v === last ? "end" : "middle"}>
                   {stays(v)}
                 </text>
               </g>

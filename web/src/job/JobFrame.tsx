@@ -213,7 +213,8 @@ export default function JobFrame() {
 function NextStage({ path, id, here }: { path?: PathView; id: string; here: string }) {
   const words = (
     <>
-      <span>Next</span> <b>{path?.says ?? "…"}</b>
+      {/* A closed job goes on nowhere. */}
+      {(!path || path.steps.some((s) => s.state === "next")) && <span>Next</span>} <b>{path?.says ?? "…"}</b>
     </>
   );
   return (

@@ -11,9 +11,12 @@ WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -n
 # Tests wait for what they want to see; what hangs for good ends some day all the same.
 GO_TEST := go test -timeout 3h
 # What starts goroutines is tested under the race detector as well.
-RACE := ./core/trace ./internal/bench ./internal/scpi ./internal/store
+RACE := ./internal/bench ./internal/scpi
 # Of the server, what goes on beside a request: the rest is one request after another, ten minutes longer.
-RACE_WEB := 'Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces|ForALook'
+RACE_WEB := 'Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces'
+# Of the store and of the traces, the tests in which several goroutines share something.
+RACE_STORE := 'Race|Concurrent|Told|Twice|Doubles|Pieces|Sweep|InTurn'
+RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'
 # Of the reasoning, the tests in which many goroutines weigh at once: the rest is the same code, minutes longer.
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
 stage = @echo "== $(1)" >&2
@@ -48,6 +51,8 @@ race: setup-test web/dist/index.html ## what starts goroutines, under the race d
 	$(GO_TEST) -race -short -run $(RACE_DIAGNOSE) ./core/diagnose
 	$(GO_TEST) -race -short -run $(RACE_WEB) ./internal/web
 	$(GO_TEST) -race -short -run Keeper ./internal/backup
+	$(GO_TEST) -race -short -run $(RACE_STORE) ./internal/store
+	$(GO_TEST) -race -short -run $(RACE_TRACE) ./core/trace
 	$(GO_TEST) -race -short $(RACE)
 
 test-web: web/node_modules/.installed web/src/api/schema.d.ts web/src/offline/core.wasm ## the interface without a browser

@@ -134,7 +134,7 @@ func TestTheTrainer(t *testing.T) {
 	x.press(".exercise", "Pump hums")
 	x.page().MustElement(".train-path")
 	x.noOverflow()
-	x.press(".train-lower [role=tab]", "Look")
+	x.press(".train-lower [role=tab]", "Check")
 	x.page().MustElement(".train-looks button").MustClick()
 	x.logged(0)
 

@@ -196,7 +196,7 @@ func (c *Comparison) breakEvens(st *story, best, other Option) {
 		// What is left costs only what it is missed: that figure decides.
 		if other.ID == "leave" && t.LossPerDay > 0 {
 			k := best.Expected / math.Max(other.Expected, 1e-9)
-			c.BreakEvens = append(c.BreakEvens, BreakEven{"loss_per_day", t.LossPerDay, t.LossPerDay * k, fmt.Sprintf("a day of standing still would have to cost %s instead of %s", t.sum(t.LossPerDay*k), t.sum(t.LossPerDay))})
+			c.BreakEvens = append(c.BreakEvens, BreakEven{"loss_per_day", t.LossPerDay, t.LossPerDay * k, fmt.Sprintf("a day of downtime would have to cost %s instead of %s", t.sum(t.LossPerDay*k), t.sum(t.LossPerDay))})
 		}
 		return
 	}

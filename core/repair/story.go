@@ -15,7 +15,7 @@ import (
 //
 // Under one diagnosis the expected cost of a plan is
 //
-//	parts + labour + standing still
+//	parts + labour + downtime
 //	+ P(some fault is left) · half an hour to find out at the first start
 //	+ Σ over its faults' parts  P(this part is left bad) · (its surest mending + that one's renewals)
 //	+ Σ over its treatments     P(it held) · its renewals

@@ -24,7 +24,7 @@ type Settings struct {
 	Currency   string  `json:"currency,omitempty" maxLength:"3" doc:"ISO 4217: EUR, CHF, USD; empty: money is written without one"`
 	Tax        float64 `json:"tax,omitempty" minimum:"0" maximum:"60" doc:"rate in percent that the prices hold; 0: papers say nothing of it"`
 	HourRate   float64 `json:"hour_rate" minimum:"0" maximum:"1000"`
-	LossPerDay float64 `json:"loss_per_day" minimum:"0" maximum:"100000" doc:"what a day of standing still costs the customer"`
+	LossPerDay float64 `json:"loss_per_day" minimum:"0" maximum:"100000" doc:"what a day of downtime costs the customer"`
 	Comeback   float64 `json:"comeback" minimum:"0" maximum:"100000" doc:"money and goodwill each time it comes back"`
 	Guarantee  int     `json:"guarantee,omitempty" minimum:"0" maximum:"120" doc:"months given on work; 0: papers say nothing of it"`
 	TimeZone   string  `json:"time_zone,omitempty" maxLength:"64" doc:"IANA name: Europe/Zurich; empty: of the server"`

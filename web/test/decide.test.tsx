@@ -169,7 +169,7 @@ describe("repair or replace", () => {
     const choose = screen.getByRole("button", { name: "Choose this" });
     expect(choose).toHaveProperty("disabled", true);
     await userEvent.type(
-      screen.getByRole("textbox", { name: "Why what stands against it is set aside" }),
+      screen.getByRole("textbox", { name: "Why it is chosen all the same" }),
       "seen by Wanda",
     );
     expect(choose).toHaveProperty("disabled", false);

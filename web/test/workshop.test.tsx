@@ -54,7 +54,7 @@ describe("the logbook", () => {
     const r = learned.rates.find((x) => x.n > 0)!;
     expect(await screen.findByText(r.label)).toBeTruthy();
     expect(
-      screen.getAllByText(new RegExp(`here ${r.n} of ${r.of}: taken as ${Math.round(100 * r.here)} %`)),
+      screen.getAllByText(new RegExp(`here ${r.n} of ${r.of}: counted as ${Math.round(100 * r.here)} %`)),
     ).not.toHaveLength(0);
     expect(screen.queryByRole("button", { name: /Learn anew/ })).toBeNull();
   });

@@ -12,6 +12,7 @@ import { AppContext } from "./context";
 import { Frame } from "./Frame";
 import { writeLike } from "../shared/written";
 import { keepMode, storedMode, themeFor, type Mode } from "./theme";
+import * as words from "./words";
 
 const JobFrame = lazy(() => import("../job/JobFrame"));
 const Circuits = lazy(() => import("../circuits/Circuits"));
@@ -178,20 +179,20 @@ export function App() {
   return (
     <ConfigProvider theme={themeFor(mode)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
       {me.isPending || setup.isLoading ? (
-        <p className="quiet centred">Opening the workshop …</p>
+        <p className="quiet centred">{words.openingTheWorkshop}</p>
       ) : joining || (!state && setup.data?.needed) ? (
-        <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+        <Suspense fallback={<p className="quiet centred">{words.oneMoment}</p>}>
           {joining ? <Join /> : <SetUp />}
         </Suspense>
       ) : !state ? (
-        <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+        <Suspense fallback={<p className="quiet centred">{words.oneMoment}</p>}>
           <SignIn />
         </Suspense>
       ) : (
         <AppContext value={state}>
           <Frame>
             <Boundary>
-              <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+              <Suspense fallback={<p className="quiet centred">{words.oneMoment}</p>}>
                 <Routes>
                   <Route path="/" element={<Board />} />
                   <Route path="/start" element={<Start />} />
@@ -217,7 +218,7 @@ export function App() {
             <dialog
               className="over"
               role="dialog"
-              aria-label="Sign in again"
+              aria-label={words.signInAgain}
               ref={(el) => {
                 if (el && !el.open) el.showModal();
               }}

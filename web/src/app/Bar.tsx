@@ -1,6 +1,7 @@
 import { use, type ReactNode } from "react";
 import { drop, useLink } from "../offline/sync";
 import { FrameContext } from "./frame";
+import * as words from "./words";
 
 /** The one row at the top of every page: where one is. Where there is no room for the pages beside it, it opens them. */
 export function Bar({ children, right }: { children?: ReactNode; right?: ReactNode }) {
@@ -8,9 +9,9 @@ export function Bar({ children, right }: { children?: ReactNode; right?: ReactNo
   return (
     <>
       <LinkState />
-      <div className="bar" role="region" aria-label="Where you are">
+      <div className="bar" role="region" aria-label={words.whereYouAre}>
         {!wide && (
-          <button type="button" className="bar-house" aria-label="Where to" onClick={openHouse}>
+          <button type="button" className="bar-house" aria-label={words.whereTo} onClick={openHouse}>
             ☰
           </button>
         )}
@@ -30,14 +31,14 @@ function LinkState() {
   const n = open.reduce((s, w) => s + (w.evidence?.length ?? 1), 0);
   return (
     <div className="link-state" role="status">
-      {lost && <b>No connection. </b>}
-      {n > 0 && `${n} ${n === 1 ? "entry is" : "entries are"} kept here and sent when it is back. `}
-      {lost && n === 0 && "Jobs and exercises that were opened here can be gone on with. "}
+      {lost && <b>{words.noConnection} </b>}
+      {n > 0 && words.entriesAreKeptHere(n)}
+      {lost && n === 0 && words.jobsAndExercisesThat}
       {refused.map((w) => (
         <span key={w.id}>
-          Not taken by the server: {w.refused}{" "}
+          {words.notTakenByThe} {w.refused}{" "}
           <button type="button" className="link" onClick={() => void drop(w.id)}>
-            forget it
+            {words.forgetIt}
           </button>
         </span>
       ))}

@@ -1,5 +1,6 @@
 import { Button } from "antd";
 import { Component, type ReactNode } from "react";
+import * as words from "./words";
 
 /** A view that fails says so, and leaves the way out: what was entered is kept already. */
 export class Boundary extends Component<{ children: ReactNode }, { failed: boolean }> {
@@ -12,10 +13,10 @@ export class Boundary extends Component<{ children: ReactNode }, { failed: boole
     return (
       <main className="page narrow">
         <p className="wrong" role="alert">
-          This view failed. What you entered is kept: open it again.
+          {words.thisViewFailedWhat}
         </p>
         <Button type="primary" size="large" onClick={() => window.location.reload()}>
-          Open it again
+          {words.openItAgain}
         </Button>
       </main>
     );

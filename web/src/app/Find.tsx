@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Modal } from "antd";
+import { Button, Modal } from "antd";
 import { useState, type KeyboardEvent } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { api, must } from "../api/client";
@@ -10,10 +10,13 @@ import { useApp } from "./context";
 import css from "./Find.module.css";
 import { rank } from "./find";
 import { placesOf } from "./places";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 interface Hit {
   id: string;
-  kind: "Job" | "Machine" | "Page" | "Action" | "Stage";
+  /** What kind of thing it is, in words. */
+  kind: string;
   label: string;
   more: string;
   /** What else it is found by. */
@@ -53,15 +56,15 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
     ...(job
       ? stages.map((s) => ({
           id: `stage ${s.id}`,
-          kind: "Stage" as const,
+          kind: words.stage,
           label: s.label,
-          more: "of this job",
+          more: words.ofThisJob,
           run: go(`/jobs/${job}/${s.id}`),
         }))
       : []),
     ...(jobs.data ?? []).map((r) => ({
       id: r.id,
-      kind: "Job" as const,
+      kind: words.job,
       label: r.machine,
       more: r.complaint || r.says,
       also: `${r.place} ${r.person} ${r.station}`,
@@ -69,7 +72,7 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
     })),
     ...(machines.data ?? []).map((m) => ({
       id: m.id,
-      kind: "Machine" as const,
+      kind: words.machine,
       label: m.name,
       more: [m.kind, m.place].filter(Boolean).join(", "),
       run: go(`/machines/${m.id}`),
@@ -78,7 +81,7 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
       .filter((p) => p.here || !lost)
       .map((p) => ({
         id: p.to,
-        kind: "Page" as const,
+        kind: words.page,
         label: p.label,
         more: "",
         also: p.also,
@@ -102,8 +105,8 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
   return (
     <Modal
       open
-      title="Find a job, a machine, a page or an action"
-      footer={<Button onClick={onClose}>Close</Button>}
+      title={words.findAJobA}
+      footer={<Button onClick={onClose}>{words.close}</Button>}
       closable={false} // the field has the focus at once, or the first letters are lost
       width={640}
       onCancel={onClose}
@@ -112,11 +115,11 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
         autoFocus
         size="large"
         role="combobox"
-        aria-label="Find"
+        aria-label={words.find}
         aria-expanded={found.length > 0}
         aria-controls="found"
         aria-activedescendant={chosen && `found-${found.indexOf(chosen)}`}
-        placeholder="a few letters"
+        placeholder={words.aFewLetters}
         value={text}
         onChange={(e) => {
           setText(e.target.value);
@@ -124,7 +127,7 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
         }}
         onKeyDown={onKeyDown}
       />
-      <ul className={css.found} role="listbox" id="found" aria-label="Found">
+      <ul className={css.found} role="listbox" id="found" aria-label={words.found}>
         {found.map((h, i) => (
           <li
             key={`${h.kind} ${h.id}`}
@@ -141,9 +144,7 @@ export function Find({ onClose, onKeys }: { onClose: () => void; onKeys: () => v
         ))}
       </ul>
       <p className="quiet" role="status">
-        {found.length === 0
-          ? `Nothing is called “${text}”. Fewer letters find more.`
-          : "Arrows choose, Enter opens, Esc leaves."}
+        {found.length === 0 ? words.nothingIsCalledFewer(text) : words.arrowsChooseEnterOpens}
       </p>
     </Modal>
   );
@@ -158,7 +159,7 @@ function actionsOf(
 ): Hit[] {
   const does = (id: string, label: string, also: string, run: () => void): Hit => ({
     id,
-    kind: "Action",
+    kind: words.action,
     label,
     more: "",
     also,
@@ -168,12 +169,12 @@ function actionsOf(
     },
   });
   return [
-    ...(mayWrite && !lost ? [does("start", "Start a job", "new machine", go("/start"))] : []),
-    does("mode", mode === "dark" ? "Light view" : "Dark view", "theme colours", () =>
+    ...(mayWrite && !lost ? [does("start", words.startAJob, words.newMachine, go("/start"))] : []),
+    does("mode", mode === "dark" ? words.lightView : words.darkView, words.themeColours, () =>
       setMode(mode === "dark" ? "light" : "dark"),
     ),
-    ...(lost ? [] : [does("you", "Your name, password and likes", "pin sign-ins text size", go("/you"))]),
-    { ...does("keys", "List of keys", "shortcuts help", () => {}), run: onKeys },
-    does("out", "Sign out", "leave next person", signOut),
+    ...(lost ? [] : [does("you", words.yourNamePasswordAnd, words.pinSignInsText, go("/you"))]),
+    { ...does("keys", words.listOfKeys, words.shortcutsHelp, () => {}), run: onKeys },
+    does("out", words.signOut, words.leaveNextPerson, signOut),
   ];
 }

@@ -8,6 +8,7 @@ import { House } from "./House";
 import css from "./House.module.css";
 import { useBound } from "./keys";
 import { placeTargets } from "./places";
+import * as words from "./words";
 
 const Find = lazy(async () => ({ default: (await import("./Find")).Find }));
 const KeyHelp = lazy(async () => ({ default: (await import("./KeyHelp")).KeyHelp }));
@@ -59,7 +60,7 @@ export function Frame({ children }: { children: ReactNode }) {
         {wide && (
           <header className={css.rail}>
             <Link to="/" className={css.brand}>
-              Corriente
+              {words.product}
             </Link>
             {house()}
           </header>

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { useBound } from "./keys";
+import * as words from "./words";
 
 /** Where one key after G leads. */
 export interface Target {
@@ -30,7 +31,7 @@ export function Going({ targets }: { targets: Target[] }) {
   if (!going) return null;
   return (
     <div className="going" role="status">
-      Go to …{" "}
+      {words.goTo}{" "}
       {targets.map((t) => (
         <span key={t.key}>
           <kbd>{t.key.toUpperCase()}</kbd> {t.label}{" "}

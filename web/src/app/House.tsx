@@ -3,6 +3,7 @@ import { useLost } from "../offline/sync";
 import { useApp } from "./context";
 import css from "./House.module.css";
 import { isAt, placesOf } from "./places";
+import * as words from "./words";
 
 /** The pages of the house and what belongs to the person: beside every page, or in the drawer of a small screen. */
 export function House({
@@ -20,8 +21,8 @@ export function House({
   const lost = useLost();
   const link = (to: string, label: string, here: boolean, current: boolean) =>
     lost && !here ? (
-      <span key={to} className={`${css.place} ${css.away}`} title="needs the connection">
-        {label} <small>needs the connection</small>
+      <span key={to} className={`${css.place} ${css.away}`} title={words.needsTheConnection}>
+        {label} <small>{words.needsTheConnection}</small>
       </span>
     ) : (
       <Link
@@ -36,15 +37,10 @@ export function House({
     );
   return (
     <>
-      <button
-        type="button"
-        className={css.find}
-        onClick={onFind}
-        title="A job, a machine, a page or an action"
-      >
-        Find <kbd>Ctrl K</kbd>
+      <button type="button" className={css.find} onClick={onFind} title={words.aJobAMachine}>
+        {words.find} <kbd>Ctrl K</kbd>
       </button>
-      <nav className={css.places} aria-label="Pages">
+      <nav className={css.places} aria-label={words.pages}>
         {placesOf(app).map((p) => link(p.to, p.label, !!p.here, isAt(p, pathname)))}
       </nav>
       <div className={css.person}>
@@ -54,13 +50,13 @@ export function House({
           className={css.place}
           onClick={() => setMode(mode === "dark" ? "light" : "dark")}
         >
-          {mode === "dark" ? "Light view" : "Dark view"}
+          {mode === "dark" ? words.lightView : words.darkView}
         </button>
         <button type="button" className={css.place} onClick={onKeys}>
-          Keys <kbd>?</kbd>
+          {words.keys} <kbd>?</kbd>
         </button>
         <button type="button" className={css.place} onClick={signOut}>
-          {me.device ? "Next person" : "Sign out"}
+          {me.device ? words.nextPerson : words.signOut}
         </button>
       </div>
     </>

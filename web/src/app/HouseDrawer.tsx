@@ -1,12 +1,13 @@
 import { Drawer } from "antd";
 import type { ReactNode } from "react";
+import * as words from "./words";
 
 /** The pages of the house on a small screen. */
 export function HouseDrawer({ onClose, children }: { onClose: () => void; children: ReactNode }) {
   return (
     <Drawer
       open
-      title="Where to"
+      title={words.whereTo}
       placement="left"
       size={280}
       onClose={onClose}

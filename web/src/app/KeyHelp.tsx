@@ -1,11 +1,12 @@
 import { Modal } from "antd";
 import css from "./KeyHelp.module.css";
 import { keyList } from "./keys";
+import * as words from "./words";
 
 /** Every key, by where it works. */
 export function KeyHelp({ onClose }: { onClose: () => void }) {
   return (
-    <Modal open title="Keys" footer={null} width={860} onCancel={onClose}>
+    <Modal open title={words.keys} footer={null} width={860} onCancel={onClose}>
       <div className={css.keys}>
         {keyList.map((g) => (
           <section key={g.title}>

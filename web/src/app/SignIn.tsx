@@ -1,8 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
 import { Shift, useShift } from "../people/Shift";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
+import Password from "antd/es/input/Password";
 
 export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void }) {
   const client = useQueryClient();
@@ -23,9 +26,9 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
     return (
       <main className="signin">
         <div className="card">
-          <h1 className="brand">Corriente</h1>
+          <h1 className="brand">{words.product}</h1>
           <p className="quiet">
-            {again ? "What was typed is still here. " : ""}
+            {again ? words.whatWasTypedIs : ""}
             {shared.device}
           </p>
           <Shift
@@ -35,7 +38,7 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
             }}
           />
           <button type="button" className="link" onClick={() => setByName(true)}>
-            with name and password
+            {words.withNameAndPassword}
           </button>
         </div>
       </main>
@@ -49,13 +52,9 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
           go.mutate();
         }}
       >
-        <h1 className="brand">Corriente</h1>
-        <p className="quiet">
-          {again
-            ? "You were signed out. What you typed is still here: sign in and go on."
-            : "Why does the motor not do its work? Sign in to find out."}
-        </p>
-        <label htmlFor="login">Name</label>
+        <h1 className="brand">{words.product}</h1>
+        <p className="quiet">{again ? words.youWereSignedOut : words.whyDoesTheMotor}</p>
+        <label htmlFor="login">{words.name}</label>
         <Input
           id="login"
           name="username"
@@ -65,8 +64,8 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
           value={login}
           onChange={(e) => setLogin(e.target.value)}
         />
-        <label htmlFor="password">Password</label>
-        <Input.Password
+        <label htmlFor="password">{words.password}</label>
+        <Password
           id="password"
           name="password"
           autoComplete="current-password"
@@ -79,7 +78,7 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
           </p>
         )}
         <Button type="primary" htmlType="submit" block loading={go.isPending} disabled={!login || !password}>
-          Sign in
+          {words.signIn}
         </Button>
       </form>
     </main>

@@ -1,5 +1,6 @@
 import type { AppState } from "./context";
 import type { Target } from "./Going";
+import * as words from "./words";
 
 /** A page of the house: what it is called, where it is, who has it. */
 export interface Place {
@@ -13,16 +14,16 @@ export interface Place {
 }
 
 const all: Place[] = [
-  { to: "/", label: "Board", also: "jobs open waiting", here: true },
-  { to: "/machines", label: "Machines", also: "vehicles history" },
-  { to: "/logbook", label: "Logbook", also: "closed jobs learned search export" },
-  { to: "/training", label: "Trainer", also: "exercise drill learn", here: true },
-  { to: "/circuits", label: "Circuits", also: "families own circuit" },
-  { to: "/codes", label: "Blink codes", also: "controller flash fault codes" },
-  { to: "/instruments", label: "Meters", also: "clamp scope instrument live" },
-  { to: "/parts", label: "Parts and prices", also: "price list supplier" },
-  { to: "/people", label: "People", also: "technician password role", manage: true },
-  { to: "/settings", label: "Settings", also: "workshop currency units backup", manage: true },
+  { to: "/", label: words.board, also: words.jobsOpenWaiting, here: true },
+  { to: "/machines", label: words.machines, also: words.vehiclesHistory },
+  { to: "/logbook", label: words.logbook, also: words.closedJobsLearnedSearch },
+  { to: "/training", label: words.trainer, also: words.exerciseDrillLearn, here: true },
+  { to: "/circuits", label: words.circuits, also: words.familiesOwnCircuit },
+  { to: "/codes", label: words.blinkCodes, also: words.controllerFlashFaultCodes },
+  { to: "/instruments", label: words.meters, also: words.clampScopeInstrumentLive },
+  { to: "/parts", label: words.partsAndPrices, also: words.priceListSupplier },
+  { to: "/people", label: words.people, also: words.technicianPasswordRole, manage: true },
+  { to: "/settings", label: words.settings, also: words.workshopCurrencyUnitsBackup, manage: true },
 ];
 
 /** The pages that a person has, in the order of the frame. */
@@ -36,7 +37,7 @@ export const isAt = (p: Place, pathname: string) =>
 
 /** The pages by the keys after G: numbers in the order of the frame, and B for the board. */
 export const placeTargets = (app: Pick<AppState, "mayManage">): Target[] => [
-  { key: "b", label: "Board", to: "/" },
+  { key: "b", label: words.board, to: "/" },
   ...placesOf(app)
     .slice(1)
     .map((p, i) => ({ key: String(i + 1), label: p.label, to: p.to })),

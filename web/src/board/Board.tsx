@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import type { InputRef } from "antd";
+import Input from "antd/es/input/Input";
 import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, must, Refused, type Row } from "../api/client";
@@ -12,33 +13,34 @@ import { reach, useLost } from "../offline/sync";
 import { age, day, lower, share } from "../shared/format";
 import { newId } from "../shared/id";
 import { waitWords } from "./waits";
+import * as words from "./words";
 
 const First = lazy(async () => ({ default: (await import("./First")).First }));
 const Schedule = lazy(async () => ({ default: (await import("./Schedule")).Schedule }));
 
 const stages: Record<Row["stage"], { label: string; to: string }> = {
-  complaint: { label: "Complaint", to: "complaint" },
-  checks: { label: "Quick checks", to: "measure" },
-  measure: { label: "Measuring", to: "measure" },
-  decide: { label: "To decide", to: "decide" },
-  decided: { label: "Decided", to: "decide" },
-  closed: { label: "Closed", to: "measure" },
+  complaint: { label: words.complaint, to: "complaint" },
+  checks: { label: words.quickChecks, to: "measure" },
+  measure: { label: words.measuring, to: "measure" },
+  decide: { label: words.toDecide, to: "decide" },
+  decided: { label: words.decided, to: "decide" },
+  closed: { label: words.closed, to: "measure" },
 };
 
 const groups: Record<Row["group"], string> = {
-  overdue: "Overdue",
-  now: "To do now",
-  waiting: "Waiting",
-  closed: "Closed",
+  overdue: words.overdue,
+  now: words.toDoNow,
+  waiting: words.waiting,
+  closed: words.closed,
 };
 
 function outcome(r: Row): string {
   if (r.was && r.closed_at) return r.was; // as it was signed; the verdict before it is past
-  if (r.readings + r.looks === 0) return "nothing taken yet";
+  if (r.readings + r.looks === 0) return words.nothingTakenYet;
   if (r.status === "isolated") return `${r.station}, ${share(r.probability)}`;
-  if (r.status === "nothing_wrong") return "nothing wrong";
-  if (r.status === "contradiction") return "readings clash";
-  return r.station ? `perhaps ${lower(r.station)}, ${share(r.probability)}` : "not decided yet";
+  if (r.status === "nothing_wrong") return words.nothingWrong;
+  if (r.status === "contradiction") return words.readingsClash;
+  return r.station ? words.perhaps(lower(r.station), share(r.probability)) : words.notDecidedYet;
 }
 
 export default function Board() {
@@ -81,13 +83,13 @@ export default function Board() {
     },
   });
   useBound({ search: () => search.current?.focus(), start: () => mayWrite && !lost && void nav("/start") });
-  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const sought = find.toLowerCase().split(/\s+/).filter(Boolean);
   // In the board's own order: what is overdue on top, then what can be gone on with.
   const shown = (rows.data ?? []).filter((r) => {
     const waits = r.waits.map(waitWords).join(" ");
     const text =
       `${r.machine} ${r.kind} ${r.place} ${r.complaint} ${r.says} ${r.station} ${r.bench} ${r.person} ${waits}`.toLowerCase();
-    return words.every((w) => text.includes(w));
+    return sought.every((w) => text.includes(w));
   });
   const several = new Set(shown.map((r) => r.group)).size > 1;
 
@@ -96,11 +98,11 @@ export default function Board() {
       <Bar
         right={
           <span className="quiet-on-dark">
-            {rows.data ? `${rows.data.length} ${rows.data.length === 1 ? "job" : "jobs"}` : ""}
+            {rows.data ? `${rows.data.length} ${words.jobs(rows.data.length)}` : ""}
           </span>
         }
       >
-        <h1 className="bar-title">Board</h1>
+        <h1 className="bar-title">{words.board}</h1>
       </Bar>
       <main className="page">
         <div className="tools">
@@ -109,33 +111,33 @@ export default function Board() {
               type="primary"
               size="large"
               disabled={lost}
-              title={lost ? "A job can be started when the connection is back" : undefined}
+              title={lost ? words.aJobCanBe : undefined}
               onClick={() => void nav("/start")}
             >
-              Start a job <kbd>N</kbd>
+              {words.startAJob} <kbd>N</kbd>
             </Button>
           )}
           <Input
             ref={search}
             className="search"
             allowClear
-            placeholder="Search machine, complaint, part  ( / )"
-            aria-label="Search jobs"
+            placeholder={words.searchMachineComplaintPart}
+            aria-label={words.searchJobs}
             value={find}
             onChange={(e) => setFind(e.target.value)}
           />
           <Button onClick={() => setAll(!all)} aria-pressed={all}>
-            {all ? "Open jobs only" : "Show closed too"}
+            {all ? words.openJobsOnly : words.showClosedToo}
           </Button>
           {!lost && (
             <a className="link-button" href="/api/calendar.ics" download="corriente.ics">
-              Calendar
+              {words.calendar}
             </a>
           )}
           {mayWrite && (
             <>
               <Button disabled={lost} onClick={() => file.current?.click()} loading={bring.isPending}>
-                Import a case
+                {words.importACase}
               </Button>
               <input
                 ref={file}
@@ -158,16 +160,14 @@ export default function Board() {
         )}
         {rows.error && (
           <p className="wrong" role="alert">
-            {rows.error.message} <Button onClick={() => void rows.refetch()}>Try again</Button>
+            {rows.error.message} <Button onClick={() => void rows.refetch()}>{words.tryAgain}</Button>
           </p>
         )}
         <Suspense>
           <First />
         </Suspense>
         {rows.data && shown.length === 0 && (
-          <p className="empty">
-            {find ? `Nothing matches “${find}”.` : "No open jobs. Start one when the next machine comes in."}
-          </p>
+          <p className="empty">{find ? words.nothingMatches(find) : words.noOpenJobsStart}</p>
         )}
         {(Object.keys(groups) as Row["group"][]).map((g) => {
           const of = shown.filter((r) => r.group === g);
@@ -207,24 +207,23 @@ function JobRow({ r, onPlan }: { r: Row; onPlan?: () => void }) {
           <b>{r.machine}</b>
           <small>{place || r.place}</small>
         </span>
-        <span className="jobrow-complaint">{r.complaint || "no complaint noted"}</span>
+        <span className="jobrow-complaint">{r.complaint || words.noComplaintNoted}</span>
         <span className="jobrow-outcome">
           {r.waits.map((w) => (
             <b key={w.id} className={r.group === "overdue" ? "warn" : ""}>
-              {r.group === "overdue" ? "Overdue: " : "Waits for "}
+              {r.group === "overdue" ? words.boardOverdue : words.waitsFor}
               {waitWords(w)}
             </b>
           ))}
           {r.follow_up && (
             <b className={r.group === "overdue" ? "warn" : ""}>
-              {r.follow_what} {r.group === "overdue" ? "Was due" : "Due"} {day(r.follow_up)}
+              {r.follow_what} {r.group === "overdue" ? words.wasDue : words.due} {day(r.follow_up)}
             </b>
           )}
           {r.waits.length === 0 && !r.follow_up && outcome(r)}
           {r.readings + r.looks > 0 && (
             <small>
-              {r.readings === 1 ? "1 reading" : `${r.readings} readings`},{" "}
-              {r.looks === 1 ? "1 check" : `${r.looks} checks`}
+              {words.readings(r.readings)}, {words.checks(r.looks)}
             </small>
           )}
         </span>
@@ -234,7 +233,7 @@ function JobRow({ r, onPlan }: { r: Row; onPlan?: () => void }) {
         <Button
           type="text"
           className="jobrow-plan"
-          aria-label={`Waits and bench: ${r.machine}`}
+          aria-label={words.waitsAndBench(r.machine)}
           onClick={onPlan}
         >
           ⋯

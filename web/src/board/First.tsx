@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import style from "./First.module.css";
+import * as words from "./words";
 
 /** What a new workshop does first, and the demo for a look; nothing once there is work. */
 export function First() {
@@ -24,12 +25,11 @@ export function First() {
     return (
       <section className={style.demo} role="status">
         <span>
-          <b>The demo is in, for a look:</b> its machines and jobs are made up. Taken out, all work goes, what
-          you tried on it as well; people and settings stay.
+          <b>{words.theDemoIsIn}</b> {words.itsMachinesAndJobs}
         </span>
         {mayManage && (
           <Button loading={drop.isPending} onClick={() => drop.mutate()}>
-            Take the demo out
+            {words.takeTheDemoOut}
           </Button>
         )}
         {wrong && (
@@ -42,36 +42,34 @@ export function First() {
   if (h.work || !mayWrite) return null;
   const steps: [boolean, string, string][] = mayManage
     ? [
-        [h.named, "The workshop’s name, prices and currency", "/settings"],
-        [h.people > 1, "The people who work here", "/people"],
-        [false, "Your meters, so that readings are weighed rightly", "/instruments"],
+        [h.named, words.theWorkshopSName, "/settings"],
+        [h.people > 1, words.thePeopleWhoWork, "/people"],
+        [false, words.yourMetersSoThat, "/instruments"],
       ]
     : [];
   return (
     <section className={`card ${style.first}`}>
-      <h2>Where to begin</h2>
+      <h2>{words.whereToBegin}</h2>
       <Button type="primary" size="large" onClick={() => void nav("/start")}>
-        The first machine is here: start a job
+        {words.theFirstMachineIs}
       </Button>
       {steps.length > 0 && (
         <ul>
           {steps.map(([done, what, to]) => (
             <li key={to}>
               <span aria-hidden>{done ? "✓" : "○"}</span> <Link to={to}>{what}</Link>
-              {done && <span className="quiet"> done</span>}
+              {done && <span className="quiet"> {words.done}</span>}
             </li>
           ))}
         </ul>
       )}
       {h.may_demo && mayManage && (
         <p>
-          Only looking?{" "}
+          {words.onlyLooking}{" "}
           <Button loading={load.isPending} onClick={() => load.mutate()}>
-            Load the demo
+            {words.loadTheDemo}
           </Button>{" "}
-          <span className="quiet">
-            A made-up workshop with machines and jobs; it is taken out again with one touch.
-          </span>
+          <span className="quiet">{words.aMadeUpWorkshop}</span>
         </p>
       )}
       {wrong && (

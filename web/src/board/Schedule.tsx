@@ -1,11 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, Modal, Select } from "antd";
+import { Button, Modal, Select } from "antd";
 import { useState } from "react";
 import { api, must, type ScheduleView } from "../api/client";
 import { newId } from "../shared/id";
 import { Needs } from "../offline/Needs";
 import { useLost } from "../offline/sync";
 import { kinds, waitWords, type Kind } from "./waits";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** Where a job stands, who has it and what it waits for. */
 export function Schedule({ job, machine, onClose }: { job: string; machine: string; onClose: () => void }) {
@@ -50,11 +52,11 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
   const error = q.error ?? place.error ?? wait.error ?? end.error;
   return (
     <Modal open title={machine} onCancel={onClose} footer={null} className="schedule">
-      {!v && lost && <p className="away">This can be seen and changed when the connection is back.</p>}
+      {!v && lost && <p className="away">{words.thisCanBeSeen}</p>}
       {v && (
-        <Needs what="This can be changed">
-          <h3>What does it wait for?</h3>
-          {v.waits.length === 0 && !next && <p className="quiet">For nothing: it can be gone on with.</p>}
+        <Needs what={words.thisCanBeChanged}>
+          <h3>{words.whatDoesItWait}</h3>
+          {v.waits.length === 0 && !next && <p className="quiet">{words.forNothingItCan}</p>}
           <ul>
             {v.waits.map((w) => (
               <li key={w.id}>
@@ -64,12 +66,12 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
                   loading={end.isPending && end.variables === w.id}
                   onClick={() => end.mutate(w.id)}
                 >
-                  It is there
+                  {words.itIsThere}
                 </Button>
               </li>
             ))}
           </ul>
-          <div className="answers" role="group" aria-label="It waits for">
+          <div className="answers" role="group" aria-label={words.itWaitsFor}>
             {kinds.map((k) => (
               <Button
                 key={k.kind}
@@ -86,17 +88,15 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
           {next && (
             <div className="wait-row">
               <Input
-                aria-label="What exactly"
-                placeholder={
-                  next.kind === "parts" ? "which parts, from whom" : "what exactly (may stay empty)"
-                }
+                aria-label={words.whatExactly}
+                placeholder={next.kind === "parts" ? words.whichPartsFromWhom : words.whatExactlyMayStay}
                 maxLength={200}
                 value={next.note}
                 onChange={(e) => setNext({ ...next, note: e.target.value })}
               />
               <input
                 type="datetime-local"
-                aria-label="Until"
+                aria-label={words.until}
                 value={next.until}
                 onChange={(e) => setNext({ ...next, until: e.target.value })}
               />
@@ -112,15 +112,15 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
                   })
                 }
               >
-                It waits
+                {words.itWaits}
               </Button>
             </div>
           )}
-          <h3>Where is it, and who has it?</h3>
+          <h3>{words.whereIsItAnd}</h3>
           <div className="wait-row">
             <Input
-              aria-label="Bench"
-              placeholder="bench 2, yard, jetty"
+              aria-label={words.bench}
+              placeholder={words.bench2YardJetty}
               maxLength={60}
               value={bench ?? v.bench}
               onChange={(e) => setBench(e.target.value)}
@@ -130,8 +130,8 @@ export function Schedule({ job, machine, onClose }: { job: string; machine: stri
               onPressEnter={(e) => e.currentTarget.blur()}
             />
             <Select
-              aria-label="Person"
-              placeholder="nobody yet"
+              aria-label={words.person}
+              placeholder={words.nobodyYet}
               allowClear
               value={v.person || undefined}
               options={v.people.map((p) => ({ value: p.id, label: p.name }))}

@@ -1,21 +1,22 @@
 // What a job may wait for, in words.
 import type { Row } from "../api/client";
 import { moment } from "../shared/format";
+import * as words from "./words";
 
 export type Kind = Row["waits"][number]["kind"];
 
 /** What a job may wait for, and when that usually ends. */
 export const kinds: { kind: Kind; label: string; says: string; usual: () => string }[] = [
-  { kind: "parts", label: "Parts", says: "parts", usual: () => at(1, 8) },
-  { kind: "cold_start", label: "A cold start", says: "a cold start", usual: () => at(1, 7) },
+  { kind: "parts", label: words.parts, says: "parts", usual: () => at(1, 8) },
+  { kind: "cold_start", label: words.aColdStart, says: words.waitsAColdStart, usual: () => at(1, 7) },
   {
     kind: "cure",
-    label: "Sealant to cure",
-    says: "sealant to cure",
+    label: words.sealantToCure,
+    says: words.waitsSealantToCure,
     usual: () => at(1, new Date().getHours()),
   },
-  { kind: "customer", label: "The customer’s answer", says: "the customer’s answer", usual: () => "" },
-  { kind: "other", label: "Something else", says: "", usual: () => "" },
+  { kind: "customer", label: words.theCustomerSAnswer, says: words.waitsTheCustomerSAnswer, usual: () => "" },
+  { kind: "other", label: words.somethingElse, says: "", usual: () => "" },
 ];
 
 /** So many days from now at an hour, as the field for a day and an hour wants it. */

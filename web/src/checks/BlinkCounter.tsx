@@ -5,6 +5,7 @@ import { api, must, type Circuit, type NewEvidence } from "../api/client";
 import { useBound } from "../app/keys";
 import { evidence } from "../job/job";
 import { share } from "../shared/format";
+import * as words from "./words";
 
 /**
  * The states in which a code is read: at key-on, and when the machine is asked to work. A code that comes only then is
@@ -61,36 +62,36 @@ export function BlinkCounter({
   const c = count.data;
   return (
     <div className="blink">
-      <button type="button" className="blink-tap" onClick={tap} aria-label="Tap with each flash">
+      <button type="button" className="blink-tap" onClick={tap} aria-label={words.tapWithEachFlash}>
         {taps.length || "●"}
-        <small>tap with the lamp, or space bar</small>
+        <small>{words.tapWithTheLamp}</small>
       </button>
       <div>
         <p role="status">{c?.says ?? ""}</p>
         {canBeLate && (
-          <div className="answers" role="group" aria-label="When does it flash?">
+          <div className="answers" role="group" aria-label={words.whenDoesItFlash}>
             <Button aria-pressed={!late} type={late ? "default" : "primary"} onClick={() => setLate(false)}>
-              from key-on
+              {words.fromKeyOn}
             </Button>
             <Button aria-pressed={late} type={late ? "primary" : "default"} onClick={() => setLate(true)}>
-              only after the lever is moved
+              {words.onlyAfterTheLever}
             </Button>
           </div>
         )}
-        {c && c.rounds.length > 0 && <p className="quiet">Rounds: {c.rounds.join(" – ")}</p>}
+        {c && c.rounds.length > 0 && <p className="quiet">{words.rounds(c.rounds.join(" – "))}</p>}
         <div className="answers">
           {c && c.code > 0 && (
             <Button type="primary" disabled={busy} onClick={() => onCode(c.code, late)}>
-              Code {c.code}, {share(c.sure)} sure: record
+              {words.codeSureRecord(c.code, share(c.sure))}
             </Button>
           )}
           <Button disabled={busy} onClick={() => onCode(0, false)}>
-            No code
+            {words.noCode}
           </Button>
           <input
             className="blink-type"
-            aria-label="Or type the code"
-            placeholder="or type it"
+            aria-label={words.orTypeTheCode}
+            placeholder={words.orTypeIt}
             inputMode="numeric"
             maxLength={2}
             value={typed}
@@ -101,10 +102,10 @@ export function BlinkCounter({
           />
           {typed !== "" && (
             <Button type="primary" disabled={busy} onClick={() => onCode(Number(typed), late)}>
-              Code {typed}: record
+              {words.codeRecord(typed)}
             </Button>
           )}
-          {taps.length > 0 && <Button onClick={() => setTaps([])}>Begin again</Button>}
+          {taps.length > 0 && <Button onClick={() => setTaps([])}>{words.beginAgain}</Button>}
         </div>
       </div>
     </div>

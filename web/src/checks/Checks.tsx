@@ -6,6 +6,7 @@ import { evidence, notSure, observationOf, question, stateOf, useJob, useWrites 
 import { tells, minutes, share, upper } from "../shared/format";
 import { SymptomBar, useSymptom } from "../measure/Symptom";
 import { BlinkCounter, blinkEvidence, blinkStates } from "./BlinkCounter";
+import * as words from "./words";
 import { Controller } from "../codes/Controller";
 import { useLost } from "../offline/sync";
 
@@ -17,19 +18,19 @@ export function Leaning() {
   const lost = useLost();
   const at = job.known.leaning ?? 0;
   return (
-    <span className="leaning" role="group" aria-label="Leaning">
+    <span className="leaning" role="group" aria-label={words.leaning}>
       {(
         [
-          [-1, "meter first"],
+          [-1, words.meterFirst],
           [0, "even"],
-          [1, "quick tricks first"],
+          [1, words.quickTricksFirst],
         ] as const
       ).map(([v, label]) => (
         <Button
           key={v}
           size="middle"
           disabled={!mayWrite || lost}
-          title={lost ? "needs the connection" : undefined}
+          title={lost ? words.needsTheConnection : undefined}
           type={Math.sign(at) === v ? "primary" : "default"}
           aria-pressed={Math.sign(at) === v}
           onClick={() => change.mutate({ known: { ...job.known, leaning: v } })}
@@ -79,13 +80,13 @@ export default function Checks() {
   return (
     <main className="page">
       <div className="lead">
-        Every answer counts at once.{" "}
+        {words.everyAnswerCountsAt}{" "}
         {top && job.evidence.length > 0 && (
           <>
-            Likeliest so far: <b>{top.fault || top.label}</b>, {share(top.probability)}.{" "}
+            {words.likeliestSoFar} <b>{top.fault || top.label}</b>, {share(top.probability)}.{" "}
           </>
         )}
-        <Link to="../measure">Go on to measuring</Link> <Leaning />
+        <Link to="../measure">{words.goOnToMeasuring}</Link> <Leaning />
       </div>
       {job.intermittent && <SymptomBar value={symptom} onChange={setSymptom} />}
       {(enter.error ?? strike.error) && (
@@ -107,7 +108,7 @@ export default function Checks() {
             <li key={`${o.id}${l.state}${l.through}`} className={`card check ${was ? "given" : ""}`}>
               <p className="check-state">
                 {st?.label}
-                {!was && i === 0 && <b className="best"> · most telling now</b>}
+                {!was && i === 0 && <b className="best"> {words.mostTellingNow}</b>}
               </p>
               <h2>{question(circuit, l)}</h2>
               {o.model === "blink_code" && !was ? (
@@ -125,7 +126,7 @@ export default function Checks() {
                 )
               ) : (
                 <div className="answers" role="group" aria-label={o.label}>
-                  {[...o.outcomes, { id: notSure, label: "not sure" }]
+                  {[...o.outcomes, { id: notSure, label: words.notSure }]
                     .filter((x) => o.model !== "blink_code" || x.id === was?.outcome)
                     .map((x) => {
                       const on = was?.outcome === x.id;
@@ -150,7 +151,11 @@ export default function Checks() {
               <p className="quiet">
                 {o.tells ? `${upper(o.tells)}. ` : ""}
                 {!was &&
-                  `${upper(minutes(l.minutes))}${l.people > 1 ? ", second person" : ""}; tells ${tells(l.bits)} now.`}
+                  words.tellsNow(
+                    upper(minutes(l.minutes)),
+                    l.people > 1 ? words.secondPerson : "",
+                    tells(l.bits),
+                  )}
               </p>
               {!was && st?.caution && <p className="caution">⚠ {st.caution}</p>}
             </li>
@@ -159,9 +164,7 @@ export default function Checks() {
       </ul>
       {!all && worth.length > 0 && worth.length < open.length && (
         <p>
-          <Button onClick={() => setAll(true)}>
-            Show {open.length - worth.length} more that tell little now
-          </Button>
+          <Button onClick={() => setAll(true)}>{words.showMoreThatTell(open.length - worth.length)}</Button>
         </p>
       )}
     </main>

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Select } from "antd";
+import { Button, InputNumber, Select } from "antd";
 import { useRef, useState } from "react";
 import { api, must, Refused, type Circuit, type Edit, type Picture, type Station } from "../api/client";
 import { Bar } from "../app/Bar";
@@ -8,12 +8,14 @@ import { statesOf, tiesOf } from "../job/job";
 import { CurrentPath } from "../measure/CurrentPath";
 import { States } from "../measure/States";
 import { saveAs } from "../shared/save";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 const kinds = [
-  { value: "joint", label: "plug or joint" },
-  { value: "wire", label: "wire" },
-  { value: "fuse", label: "fuse" },
-  { value: "contact", label: "switch or relay contact" },
+  { value: "joint", label: words.plugOrJoint },
+  { value: "wire", label: words.wire },
+  { value: "fuse", label: words.fuse },
+  { value: "contact", label: words.switchOrRelayContact },
 ];
 const idOf = (label: string) =>
   label
@@ -74,7 +76,7 @@ export default function Circuits() {
     edit.mutate({ circuit: c, edit: { op: "check" } });
   };
   const copy = (c: Circuit) => {
-    const title = `${c.title}, our own`;
+    const title = words.ourOwn(c.title);
     let id = `own_${c.id}`;
     for (let n = 2; list.data?.some((x) => x.id === id); n++) id = `own_${c.id}_${n}`;
     setChosen(null);
@@ -93,7 +95,7 @@ export default function Circuits() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Circuits</h1>
+        <h1 className="bar-title">{words.circuits}</h1>
       </Bar>
       <main className="page">
         {error && (
@@ -106,7 +108,7 @@ export default function Circuits() {
             <div className="tools">
               <Input
                 className="search"
-                aria-label="Name of the circuit"
+                aria-label={words.nameOfTheCircuit}
                 value={draft.title}
                 disabled={!mayWrite || !own(draft)}
                 onChange={(e) => {
@@ -121,21 +123,25 @@ export default function Circuits() {
                   loading={save.isPending}
                   onClick={() => save.mutate({ c: draft })}
                 >
-                  {saved ? "Kept" : "Keep this circuit"}
+                  {saved ? words.kept : words.keepThisCircuit}
                 </Button>
               )}
               {save.error instanceof Refused && save.error.status === 412 && (
-                <Button onClick={() => save.mutate({ c: draft, over: true })}>Keep mine over theirs</Button>
+                <Button onClick={() => save.mutate({ c: draft, over: true })}>
+                  {words.keepMineOverTheirs}
+                </Button>
               )}
-              {mayWrite && !own(draft) && <Button onClick={() => copy(draft)}>Copy and change it</Button>}
+              {mayWrite && !own(draft) && (
+                <Button onClick={() => copy(draft)}>{words.copyAndChangeIt}</Button>
+              )}
               <Button
                 onClick={() =>
                   saveAs(`${draft.id}.circuit.json`, "application/json", JSON.stringify(draft, null, 1))
                 }
               >
-                Save as a file
+                {words.saveAsAFile}
               </Button>
-              <Button onClick={() => setDraft(null)}>All circuits</Button>
+              <Button onClick={() => setDraft(null)}>{words.allCircuits}</Button>
             </div>
             <States
               states={statesOf(draft)}
@@ -168,18 +174,17 @@ export default function Circuits() {
               />
             ) : (
               <p className="lead">
-                Touch a part on the path to see and change it
-                {own(draft) ? "" : ". This one ships with Corriente: copy it first"}.
+                {words.touchAPartOn(own(draft) ? "" : ". This one ships with Corriente: copy it first")}
               </p>
             )}
           </>
         ) : (
           <>
             <div className="tools">
-              <p className="lead">Copy a circuit, and make it like the machine in front of you.</p>
+              <p className="lead">{words.copyACircuitAnd}</p>
               {mayWrite && (
                 <>
-                  <Button onClick={() => file.current?.click()}>Import a circuit file</Button>
+                  <Button onClick={() => file.current?.click()}>{words.importACircuitFile}</Button>
                   <input
                     ref={file}
                     type="file"
@@ -202,16 +207,19 @@ export default function Circuits() {
                     <small>{c.about}</small>
                   </span>
                   <span>
-                    {c.stations.length} parts, {c.mains ? "mains, dead tests only" : `${c.nominal_voltage} V`}
+                    {words.parts(
+                      c.stations.length,
+                      c.mains ? words.mainsDeadTestsOnly : `${c.nominal_voltage} V`,
+                    )}
                   </span>
                   <span className="circuits-do">
                     <Button
                       onClick={() => show(c)}
                       loading={edit.isPending && edit.variables?.circuit.id === c.id}
                     >
-                      Open
+                      {words.open}
                     </Button>
-                    {mayWrite && <Button onClick={() => copy(c)}>Copy</Button>}
+                    {mayWrite && <Button onClick={() => copy(c)}>{words.copy}</Button>}
                   </span>
                 </li>
               ))}
@@ -248,7 +256,7 @@ function StationEditor({
   return (
     <section className="card known-grid">
       <div>
-        <label htmlFor="st-label">Name</label>
+        <label htmlFor="st-label">{words.name}</label>
         <Input
           id="st-label"
           disabled={locked}
@@ -256,7 +264,7 @@ function StationEditor({
           onChange={(e) => setLabel(e.target.value)}
           onBlur={() => label !== s.label && label.trim() && onChange((x) => ({ ...x, label: label.trim() }))}
         />
-        <label htmlFor="st-place">Where it sits</label>
+        <label htmlFor="st-place">{words.whereItSits}</label>
         <Input
           id="st-place"
           disabled={locked}
@@ -266,20 +274,20 @@ function StationEditor({
         />
         {!locked && removable && (
           <Button danger onClick={onRemove} loading={busy}>
-            Take it out
+            {words.takeItOut}
           </Button>
         )}
         {!locked && s.from && (
           <>
-            <label htmlFor="st-add">Put a part behind it</label>
+            <label htmlFor="st-add">{words.putAPartBehind}</label>
             <div className="value-row">
               <Input
                 id="st-add"
-                placeholder="its name"
+                placeholder={words.itsName}
                 value={add}
                 onChange={(e) => setAdd(e.target.value)}
               />
-              <Select aria-label="Kind of part" value={kind} onChange={setKind} options={kinds} />
+              <Select aria-label={words.kindOfPart} value={kind} onChange={setKind} options={kinds} />
               <Button
                 disabled={add.trim() === ""}
                 loading={busy}
@@ -288,7 +296,7 @@ function StationEditor({
                   setAdd("");
                 }}
               >
-                Put it in
+                {words.putItIn}
               </Button>
             </div>
           </>
@@ -311,7 +319,7 @@ function StationEditor({
             />
           </label>
         ))}
-        <p className="quiet">SI units: ohm, volt, ampere, N m, V s/rad. Each is taken as uncertain.</p>
+        <p className="quiet">{words.siUnitsOhmVolt}</p>
       </div>
     </section>
   );

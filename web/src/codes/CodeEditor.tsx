@@ -1,7 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useState } from "react";
 import { api, must, type Circuit } from "../api/client";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 interface Row {
   code?: number;
@@ -9,7 +11,7 @@ interface Row {
   faults: string[];
 }
 
-const words = (s: string) => s.replaceAll("_", " ");
+const spaced = (s: string) => s.replaceAll("_", " ");
 const cell = (s: string) => `"${s.replaceAll('"', '""')}"`;
 
 /** A table of blink codes made by picking parts and what is wrong with them from lists. */
@@ -31,7 +33,7 @@ export function CodeEditor({
     entries.length > 0 ? entries.map((e) => ({ ...e })) : [{ says: "", faults: [] }],
   );
   const faults = circuit.stations.flatMap((s) =>
-    Object.keys(s.faults ?? {}).map((m) => ({ value: `${s.id}.${m}`, label: `${s.label}: ${words(m)}` })),
+    Object.keys(s.faults ?? {}).map((m) => ({ value: `${s.id}.${m}`, label: `${s.label}: ${spaced(m)}` })),
   );
   const used = rows.filter((r) => r.code && (r.says.trim() || r.faults.length > 0));
   const save = useMutation({
@@ -67,8 +69,8 @@ export function CodeEditor({
       {rows.map((r, i) => (
         <div key={i} className="code-row">
           <Select
-            aria-label={`Code of line ${i + 1}`}
-            placeholder="code"
+            aria-label={words.codeOfLine(i + 1)}
+            placeholder={words.code}
             value={r.code}
             options={Array.from({ length: 20 }, (_, n) => n + 1)
               .filter((n) => n === r.code || !rows.some((x) => x.code === n))
@@ -77,23 +79,23 @@ export function CodeEditor({
           />
           <Select
             mode="multiple"
-            aria-label={`Faults of line ${i + 1}`}
-            placeholder="part and what is wrong with it; several if the code stands for several"
+            aria-label={words.faultsOfLine(i + 1)}
+            placeholder={words.partAndWhatIs}
             value={r.faults}
             options={faults}
             optionFilterProp="label"
             onChange={(f: string[]) => set(i, { faults: f })}
           />
           <Input
-            aria-label={`Meaning of line ${i + 1}`}
-            placeholder="as the manual says it (may stay empty)"
+            aria-label={words.meaningOfLine(i + 1)}
+            placeholder={words.asTheManualSays}
             maxLength={200}
             value={r.says}
             onChange={(e) => set(i, { says: e.target.value })}
           />
           <Button
             type="text"
-            aria-label={`Take line ${i + 1} out`}
+            aria-label={words.takeLineOut(i + 1)}
             onClick={() => setRows(rows.filter((_, k) => k !== i))}
           >
             ✕
@@ -102,7 +104,7 @@ export function CodeEditor({
       ))}
       <p>
         <Button disabled={rows.length >= 20} onClick={() => setRows([...rows, { says: "", faults: [] }])}>
-          Another code
+          {words.anotherCode}
         </Button>{" "}
         <Button
           type="primary"
@@ -110,7 +112,7 @@ export function CodeEditor({
           disabled={used.length === 0 || controller.trim() === ""}
           onClick={() => save.mutate()}
         >
-          Keep this table
+          {words.keepThisTable}
         </Button>
       </p>
       {save.error && (

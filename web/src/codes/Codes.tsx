@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { CodeEditor } from "./CodeEditor";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** Tables of blink codes: a controller's own, and those of machines that give its codes other meanings. */
 export default function Codes() {
@@ -37,14 +39,11 @@ export default function Codes() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Blink codes</h1>
+        <h1 className="bar-title">{words.blinkCodes}</h1>
       </Bar>
       <main className="page">
-        <p className="lead">
-          The same controller flashes different meanings in different machines. A machine’s own table comes
-          before the controller’s; a code read from the wrong one counts for half.
-        </p>
-        {tables.data?.length === 0 && <p className="empty">No tables yet. Make one below.</p>}
+        <p className="lead">{words.theSameControllerFlashes}</p>
+        {tables.data?.length === 0 && <p className="empty">{words.noTablesYetMake}</p>}
         {[...by].map(([name, ts]) => (
           <section key={name} className="card">
             <h2>{name}</h2>
@@ -52,7 +51,7 @@ export default function Codes() {
               {ts.map((t) => (
                 <div key={t.machine}>
                   <h3>
-                    {t.machine ? `In a ${t.machine}` : "The controller’s own"}{" "}
+                    {t.machine ? words.inA(t.machine) : words.theControllerSOwn}{" "}
                     <small>{title(t.circuit)}</small>
                   </h3>
                   <table className="codes">
@@ -70,7 +69,11 @@ export default function Codes() {
                                 <small>
                                   ≠{" "}
                                   {others
-                                    .map((o) => (o.machine ? `in a ${o.machine}` : "the controller’s own"))
+                                    .map((o) =>
+                                      o.machine
+                                        ? words.inAWithMachine(o.machine)
+                                        : words.codesTheControllerSOwn,
+                                    )
                                     .join(", ")}
                                 </small>
                               )}
@@ -84,7 +87,7 @@ export default function Codes() {
                     href={`/api/codes/csv?controller=${encodeURIComponent(t.controller)}&machine=${encodeURIComponent(t.machine)}&circuit=${t.circuit}`}
                     download="codes.csv"
                   >
-                    Save as CSV
+                    {words.saveAsCsv}
                   </a>
                 </div>
               ))}
@@ -93,26 +96,23 @@ export default function Codes() {
         ))}
         {mayWrite && (
           <section className="card">
-            <h2>Make or import a table</h2>
-            <p className="quiet">
-              Pick the parts from lists, or bring a CSV with the head “code, meaning, faults” and the faults
-              in plain words: 3, Motor circuit open, drive motor: worn brushes | motor connector: open
-            </p>
+            <h2>{words.makeOrImportA}</h2>
+            <p className="quiet">{words.pickThePartsFrom}</p>
             <div className="tools">
               <Input
-                aria-label="Controller"
-                placeholder="Controller, as it is called here"
+                aria-label={words.controller}
+                placeholder={words.controllerAsItIs}
                 value={controller}
                 onChange={(e) => setController(e.target.value)}
               />
               <Input
-                aria-label="Machine type"
-                placeholder="Machine type, empty for its own"
+                aria-label={words.machineType}
+                placeholder={words.machineTypeEmptyFor}
                 value={machine}
                 onChange={(e) => setMachine(e.target.value)}
               />
               <Select
-                aria-label="Circuit"
+                aria-label={words.circuit}
                 value={circuit}
                 onChange={setCircuit}
                 options={withCodes.map((c) => ({ value: c.id, label: c.title }))}
@@ -122,14 +122,14 @@ export default function Codes() {
                 disabled={controller.trim() === "" || making}
                 onClick={() => setMaking(true)}
               >
-                Pick its codes
+                {words.pickItsCodes}
               </Button>
               <Button
                 disabled={controller.trim() === ""}
                 loading={bring.isPending}
                 onClick={() => file.current?.click()}
               >
-                Choose a CSV file
+                {words.chooseACsvFile}
               </Button>
               <input
                 ref={file}

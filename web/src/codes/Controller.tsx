@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import { useJob, useWrites } from "../job/job";
 import { CodeEditor } from "./CodeEditor";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** The controller whose lamp is read in this job; a new one is made on the spot, with its table or without. */
 export function Controller() {
@@ -26,24 +28,24 @@ export function Controller() {
       <div className="value-row">
         <Select
           id="controller"
-          aria-label="Controller whose lamp is read"
+          aria-label={words.controllerWhoseLampIs}
           allowClear
           disabled={!mayWrite || undefined}
-          placeholder="which controller?"
+          placeholder={words.whichController}
           options={known.map((v) => ({ value: v }))}
           value={job.controller || undefined}
           onChange={(v: string | undefined) => change.mutate({ controller: v ?? "" })}
         />
-        {mayWrite && name === undefined && <Button onClick={() => setName("")}>A new one</Button>}
+        {mayWrite && name === undefined && <Button onClick={() => setName("")}>{words.aNewOne}</Button>}
         {mayWrite && job.controller && !hasTable && !table && tables.data && (
-          <Button onClick={() => setTable(true)}>Its codes</Button>
+          <Button onClick={() => setTable(true)}>{words.itsCodes}</Button>
         )}
       </div>
       {name !== undefined && (
         <div className="value-row">
           <Input
-            aria-label="Name of the new controller"
-            placeholder="as it is called here: what stands on its cover"
+            aria-label={words.nameOfTheNew}
+            placeholder={words.asItIsCalled}
             maxLength={120}
             value={name}
             onChange={(e) => setName(e.target.value)}
@@ -64,10 +66,10 @@ export function Controller() {
               )
             }
           >
-            Keep
+            {words.keep}
           </Button>
           <Button type="text" onClick={() => setName(undefined)}>
-            Leave
+            {words.cancel}
           </Button>
         </div>
       )}

@@ -1,16 +1,19 @@
-import { Button, Checkbox, Input } from "antd";
-import { useState } from "react";
+import { Button, Checkbox } from "antd";
+import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
 import { useJob, useWrites } from "../job/job";
 import { useLost } from "../offline/sync";
-import { Known } from "./Known";
+import * as words from "./words";
+import TextArea from "antd/es/input/TextArea";
+
+const Known = lazy(async () => ({ default: (await import("./Known")).Known }));
 
 const whens: [string, string][] = [
   ["cold", "cold"],
   ["hot", "hot"],
   ["wet", "wet"],
-  ["after_knock", "after a knock"],
+  ["after_knock", words.afterAKnock],
 ];
 
 /** What the customer says, and the cautions, read once. Everything saves itself. */
@@ -24,9 +27,9 @@ export default function Complaint() {
   const toggle = (w: string) =>
     change.mutate({ when: job.when.includes(w) ? job.when.filter((x) => x !== w) : [...job.when, w] });
   const saved = change.isPending
-    ? "saving …"
+    ? words.saving
     : complaint !== job.complaint || history !== job.history
-      ? "leave the field to save"
+      ? words.leaveTheFieldTo
       : "saved";
   return (
     <main className="page columns">
@@ -37,8 +40,8 @@ export default function Complaint() {
             .filter(Boolean)
             .join(" · ")}
         </p>
-        <label htmlFor="complaint">What does it do, or not do?</label>
-        <Input.TextArea
+        <label htmlFor="complaint">{words.whatDoesItDo}</label>
+        <TextArea
           id="complaint"
           autoSize={{ minRows: 2, maxRows: 8 }}
           maxLength={2000}
@@ -48,12 +51,10 @@ export default function Complaint() {
           onBlur={() => complaint !== job.complaint && change.mutate({ complaint })}
         />
         {(job.diagnosis.complaint ?? []).length > 0 && (
-          <p className="quiet">
-            Counts until somebody has looked: {(job.diagnosis.complaint ?? []).join("; ")}.
-          </p>
+          <p className="quiet">{words.countsUntilSomebodyHas((job.diagnosis.complaint ?? []).join("; "))}</p>
         )}
         <fieldset>
-          <legend>When?</legend>
+          <legend>{words.when}</legend>
           {whens.map(([w, label]) => (
             <Button
               key={w}
@@ -72,16 +73,11 @@ export default function Complaint() {
           checked={job.intermittent}
           onChange={(e) => change.mutate({ intermittent: e.target.checked })}
         >
-          It comes and goes
+          {words.itComesAndGoes}
         </Checkbox>
-        {job.intermittent && (
-          <p className="note">
-            A reading taken while the fault is away clears nothing: say with each one whether the fault was
-            there.
-          </p>
-        )}
-        <label htmlFor="history">Who had it apart before, and what is new?</label>
-        <Input.TextArea
+        {job.intermittent && <p className="note">{words.aReadingTakenWhile}</p>}
+        <label htmlFor="history">{words.whoHadItApart}</label>
+        <TextArea
           id="history"
           autoSize={{ minRows: 2, maxRows: 8 }}
           maxLength={2000}
@@ -100,7 +96,7 @@ export default function Complaint() {
         )}
       </section>
       <section className="card">
-        <h2>Before you touch it</h2>
+        <h2>{words.beforeYouTouchIt}</h2>
         <ul className="cautions">
           {circuit.cautions.map((c) => (
             <li key={c}>
@@ -109,28 +105,30 @@ export default function Complaint() {
           ))}
         </ul>
         {job.cautions_read ? (
-          <p>✓ Read and understood</p>
+          <p>{words.readAndUnderstood}</p>
         ) : (
           mayWrite && (
             <Button type="primary" onClick={() => change.mutate({ cautions_read: true })}>
-              Read and understood
+              {words.complaintReadAndUnderstood}
             </Button>
           )
         )}
         <p>
-          <Link to="../checks">Quick checks</Link> · <Link to="../measure">Measure</Link>
+          <Link to="../checks">{words.quickChecks}</Link> · <Link to="../measure">{words.measure}</Link>
         </p>
         <p>
           {lost ? (
-            <span className="away">It can be saved as a case file when the connection is back.</span>
+            <span className="away">{words.itCanBeSaved}</span>
           ) : (
             <a href={`/api/jobs/${job.id}/case`} download>
-              Save as a case file
+              {words.saveAsACase}
             </a>
           )}
         </p>
       </section>
-      <Known />
+      <Suspense>
+        <Known />
+      </Suspense>
     </main>
   );
 }

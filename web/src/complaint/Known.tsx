@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Select } from "antd";
+import { Button, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { api, must, type SettingsView } from "../api/client";
 import { useApp } from "../app/context";
@@ -10,6 +10,8 @@ import { readsOf } from "../measure/own";
 import { lower, range } from "../shared/format";
 import { Needs } from "../offline/Needs";
 import { fixed } from "../shared/written";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** What is known of this very machine and of the means at hand. It shifts the priors, visibly. */
 export function Known() {
@@ -38,15 +40,15 @@ export function Known() {
   const noClamp = (job.known.without ?? []).includes("current");
   return (
     <section className="card known">
-      <h2>What is known of this machine</h2>
-      <Needs what="This can be changed">
+      <h2>{words.whatIsKnownOf}</h2>
+      <Needs what={words.thisCanBeChanged}>
         <div className="known-grid">
           <div>
-            {pick("What is new?", "new_parts", "new parts fail less")}
-            {pick("What was apart before?", "was_apart", "what somebody had their hands on")}
-            {pick("Known good parts on the shelf", "shelf", "for a swap test")}
+            {pick(words.whatIsNew, "new_parts", words.newPartsFailLess)}
+            {pick(words.whatWasApartBefore, "was_apart", words.whatSomebodyHadTheir)}
+            {pick(words.knownGoodPartsOn, "shelf", words.forASwapTest)}
             <p className="leaning-line">
-              Leaning <Leaning />
+              {words.leaning} <Leaning />
             </p>
             {clampable && (
               <Button
@@ -55,7 +57,7 @@ export function Known() {
                 type={noClamp ? "primary" : "default"}
                 onClick={() => set({ without: noClamp ? [] : ["current"] })}
               >
-                {noClamp ? "✓ " : ""}No current clamp at hand
+                {words.noCurrentClampAt(noClamp ? "✓ " : "")}
               </Button>
             )}{" "}
             {circuit.stations.some((x) => x.kind === "motor") && (
@@ -65,19 +67,19 @@ export function Known() {
                 type={scope ? "primary" : "default"}
                 onClick={() => set({ with: scope ? [] : ["scope"] })}
               >
-                {scope ? "✓ " : ""}A scope with a clamp is at hand
+                {words.aScopeWithA(scope ? "✓ " : "")}
               </Button>
             )}
             {(job.diagnosis.shifts ?? []).length > 0 && (
               <>
-                <h3>What this shifts before any reading</h3>
+                <h3>{words.whatThisShiftsBefore}</h3>
                 <ul className="shifts">
                   {(job.diagnosis.shifts ?? []).slice(0, 6).map((s) => (
                     <li key={s.station}>
                       <b>{stationOf(circuit, s.station)?.label}</b>{" "}
                       {s.factor >= 1
-                        ? `${fixed(s.factor, 1)} times likelier`
-                        : `${fixed(1 / s.factor, 1)} times less likely`}
+                        ? words.timesLikelier(fixed(s.factor, 1))
+                        : words.timesLessLikely(fixed(1 / s.factor, 1))}
                       <small>{s.why}</small>
                     </li>
                   ))}
@@ -110,17 +112,17 @@ function Ranges() {
   const parts = circuit.stations.filter((s) => s.from && ["motor", "coil", "winding"].includes(s.kind));
   const s = stationOf(circuit, id);
   const name = (from: string, to: string) =>
-    circuit.stations.find((x) => x.from === from && x.to === to)?.label ?? `${from} to ${to}`;
+    circuit.stations.find((x) => x.from === from && x.to === to)?.label ?? words.to(from, to);
   if (parts.length === 0) return null;
   return (
     <>
-      <label htmlFor="range-of">A range of ohms from the manual</label>
+      <label htmlFor="range-of">{words.aRangeOfOhms}</label>
       <div className="value-row">
         <Select
           id="range-of"
           allowClear
           disabled={!mayWrite || undefined}
-          placeholder="coil, motor, winding"
+          placeholder={words.coilMotorWinding}
           options={parts.map((x) => ({ value: x.id, label: x.label }))}
           value={id}
           onChange={(v: string | undefined) => setId(v)}
@@ -128,14 +130,14 @@ function Ranges() {
         {s?.from && s.to && (
           <>
             <Input
-              aria-label="From"
+              aria-label={words.from}
               placeholder="0.25"
               suffix="Ω"
               value={low}
               onChange={(e) => setLow(e.target.value)}
             />
             <Input
-              aria-label="To"
+              aria-label={words.knownTo}
               placeholder="0.37"
               suffix="Ω"
               value={high}
@@ -158,7 +160,7 @@ function Ranges() {
                 )
               }
             >
-              Keep
+              {words.keep}
             </Button>
           </>
         )}
@@ -167,14 +169,14 @@ function Ranges() {
         <ul className="shifts">
           {job.specifications.map((x) => (
             <li key={x.from + x.to}>
-              <b>{name(x.from, x.to)}</b> {x.low} to {x.high}
+              <b>{name(x.from, x.to)}</b> {x.low} {words.to2} {x.high}
               {mayWrite && (
                 <button
                   type="button"
                   className="link"
                   onClick={() => change.mutate({ specification: { from: x.from, to: x.to } })}
                 >
-                  take back
+                  {words.takeBack}
                 </button>
               )}
             </li>
@@ -219,31 +221,31 @@ function Plate({ plate, onKept }: { plate: PlateView; onKept: () => void }) {
   );
   return (
     <fieldset className="plate">
-      <legend>The motor’s plate, what you can read of it</legend>
+      <legend>{words.theMotorSPlate}</legend>
       <div className="plate-row">
-        {field("power", "Power", "0.8 kW")}
-        {field("voltage", "Voltage", `${job.voltage} V`)}
-        {field("current", "Current", "15 A")}
-        {field("speed", "Speed", "1500 rpm")}
+        {field("power", words.power, words.exampleKw)}
+        {field("voltage", words.voltage, `${job.voltage} V`)}
+        {field("current", words.current, "15 A")}
+        {field("speed", words.speed, words.exampleRpm)}
         <Button
           type="primary"
           loading={change.isPending}
           disabled={!mayWrite || same}
           onClick={() => keep(p)}
         >
-          Keep
+          {words.keep}
         </Button>
       </div>
       {plate.amps && (
         <p className="note">
-          At its work it takes {range(plate.amps.low, plate.amps.high, "current")} by its plate.
+          {words.atItsWorkIt(range(plate.amps.low, plate.amps.high, "current"))}
           {mayWrite && (
             <button
               type="button"
               className="link"
               onClick={() => keep({ power: "", voltage: "", current: "", speed: "" })}
             >
-              take back
+              {words.takeBack}
             </button>
           )}
         </p>
@@ -264,7 +266,7 @@ function Values() {
   const learnedFrom = (g: string) => {
     const l = job.known.access?.[g];
     if (!l || l.minutes !== job.access?.[g]) return "";
-    return `, as ${l.n} ${l.n === 1 ? "job" : "jobs"} here took`;
+    return words.asJobsHereTook(l.n);
   };
   const { mayWrite } = useApp();
   const { change } = useWrites(job.id, state);
@@ -304,7 +306,7 @@ function Values() {
     <div>
       {!circuit.mains && (
         <>
-          <label htmlFor="voltage">Supply</label>
+          <label htmlFor="voltage">{words.supply}</label>
           <Select
             id="voltage"
             disabled={!mayWrite || undefined}
@@ -323,13 +325,13 @@ function Values() {
           onKept={again.onSuccess}
         />
       )}
-      <label htmlFor="value-of">Another value of this vehicle (manual, measured good)</label>
+      <label htmlFor="value-of">{words.anotherValueOfThis}</label>
       <Select
         id="value-of"
         showSearch
         allowClear
         disabled={!mayWrite || undefined}
-        placeholder="fuse, cable, coil, capacitor …"
+        placeholder={words.fuseCableCoilCapacitor}
         options={list.map((x) => ({ value: x.name, label: x.label }))}
         optionFilterProp="label"
         value={name}
@@ -347,8 +349,8 @@ function Values() {
       {c && !c.choices && (
         <div className="value-row">
           <Input
-            aria-label="Value"
-            placeholder={c.wire && length !== null ? "35 mm² or AWG 4" : `usually ${c.usual}`}
+            aria-label={words.value}
+            placeholder={c.wire && length !== null ? words.exampleSize : words.usually(c.usual)}
             suffix={sized ? "" : c.unit}
             value={value}
             onChange={(e) => setValue(e.target.value)}
@@ -356,8 +358,8 @@ function Values() {
           />
           {c.wire && (
             <InputNumber
-              aria-label="Cable length, m"
-              placeholder="by size: length, m"
+              aria-label={words.cableLengthM}
+              placeholder={words.bySizeLengthM}
               min={0.05}
               max={1000}
               value={length}
@@ -365,7 +367,7 @@ function Values() {
             />
           )}
           <Button type="primary" onClick={add} loading={change.isPending} disabled={value.trim() === ""}>
-            Keep
+            {words.keep}
           </Button>
         </div>
       )}
@@ -380,7 +382,7 @@ function Values() {
                   className="link"
                   onClick={() => change.mutate({ parameter: { name: p.name } }, again)}
                 >
-                  take back
+                  {words.takeBack}
                 </button>
               )}
             </li>
@@ -388,24 +390,24 @@ function Values() {
         </ul>
       )}
       <Ranges />
-      <label htmlFor="access">Getting there takes</label>
+      <label htmlFor="access">{words.gettingThereTakes}</label>
       <div className="value-row">
         <Select
           id="access"
           disabled={!mayWrite || undefined}
-          placeholder="choose what to open"
+          placeholder={words.chooseWhatToOpen}
           options={Object.entries(circuit.access_minutes)
             .filter(([g]) => g !== "open_air")
             .map(([g, m]) => ({
               value: g,
-              label: `${circuit.access_labels?.[g] ?? plain(g)}: ${job.access?.[g] ?? m} min${learnedFrom(g)}`,
+              label: words.min(circuit.access_labels?.[g] ?? plain(g), job.access?.[g] ?? m, learnedFrom(g)),
             }))}
           value={group}
           onChange={setGroup}
         />
         {group && (
           <InputNumber
-            aria-label="Minutes"
+            aria-label={words.minutes}
             min={0}
             max={10000}
             key={group}
@@ -424,16 +426,12 @@ function Values() {
       </div>
       {hasCodes && (
         <>
-          <label htmlFor="controller">Controller whose lamp is read</label>
+          <label htmlFor="controller">{words.controllerWhoseLampIs}</label>
           <Controller />
         </>
       )}
       <p className="quiet">
-        Without a value the usual one stands in and is taken as uncertain
-        {job.machine.kind
-          ? `. Wire colours of a ${lower(job.machine.kind)} are kept at each point of the path`
-          : ""}
-        .
+        {words.withoutAValueThe(job.machine.kind ? words.wireColoursOfA(lower(job.machine.kind)) : "")}
       </p>
       {change.error && (
         <p className="wrong" role="alert">

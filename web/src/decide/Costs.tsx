@@ -5,6 +5,7 @@ import { api, must, type RepairView } from "../api/client";
 import { useApp, useMoney } from "../app/context";
 import { useJob } from "../job/job";
 import { post, readKept } from "../offline/sync";
+import * as words from "./words";
 
 type Kept = { parts: number; minutes: number; price: number; repair: string };
 
@@ -23,7 +24,7 @@ export function Costs() {
   if (worked.length === 0 || !mayWrite) return null;
   return (
     <details className="card terms-card">
-      <summary>What it came to in the end</summary>
+      <summary>{words.whatItCameTo}</summary>
       {worked.map((r) => (
         <Of key={r.id} r={r} now={kept.data?.find((c) => c.repair === r.id)} named={worked.length > 1} />
       ))}
@@ -68,19 +69,22 @@ function Of({ r, now, named }: { r: RepairView; now?: Kept; named: boolean }) {
     <>
       {named && <h3>{r.parts}</h3>}
       <div className="terms">
-        {field("parts", "Parts")}
-        {field("minutes", "Minutes of labour")}
-        {field("price", "Charged")}
+        {field("parts", words.parts)}
+        {field("minutes", words.minutesOfLabour)}
+        {field("price", words.charged)}
       </div>
       <p>
         <Button loading={put.isPending} disabled={v.price === undefined} onClick={() => put.mutate()}>
-          Keep
+          {words.keep}
         </Button>{" "}
         {now &&
           `✓ Kept: ${money(now.price)}${
             r.price === undefined
               ? ""
-              : ` against ${money(r.price)} estimated, ${off === 0 ? "as estimated" : off > 0 ? `${money(off)} more` : `${money(-off)} less`}`
+              : words.againstEstimated(
+                  money(r.price),
+                  off === 0 ? words.asEstimated : off > 0 ? words.more(money(off)) : words.less(money(-off)),
+                )
           }.`}
       </p>
       {put.error && (

@@ -14,6 +14,7 @@ import { OverYears } from "./OverYears";
 import { costs, Plan } from "./Plan";
 import { useJobTerms, useTerms } from "./terms";
 import { TermsLine, WishesCard } from "./Wishes";
+import * as words from "./words";
 
 /** What can be done about what was found: plans for one part or several, and the repairs that came of them. */
 export default function Decide() {
@@ -26,10 +27,10 @@ export default function Decide() {
   if (nothing)
     return (
       <main className="page narrow">
-        <h1>Nothing to decide yet</h1>
-        <p>{job.evidence.length === 0 ? "No reading was taken." : v.says}</p>
+        <h1>{words.nothingToDecideYet}</h1>
+        <p>{job.evidence.length === 0 ? words.noReadingWasTaken : v.says}</p>
         <p>
-          <Link to="../measure">Back to measuring</Link>
+          <Link to="../measure">{words.backToMeasuring}</Link>
         </p>
       </main>
     );
@@ -42,26 +43,24 @@ export default function Decide() {
         <section className="card">
           <h1>
             {over
-              ? "All that was chosen is done"
+              ? words.allThatWasChosen
               : busy
                 ? toDo(work)
-                  ? "Do what was chosen"
-                  : "Prove what was done"
-                : "It is not good yet: decide what comes next"}
+                  ? words.doWhatWasChosen
+                  : words.proveWhatWasDone
+                : words.itIsNotGood}
           </h1>
           <RepairList work={work} />
           {over && (
             <p>
-              <Link to="../report">Print the report</Link>
+              <Link to="../report">{words.printTheReport}</Link>
             </p>
           )}
         </section>
       )}
       {busy || over ? (
         <details className="card">
-          <summary>
-            {over ? "Decide about another part" : "Think it over, or decide about another part"}
-          </summary>
+          <summary>{over ? words.decideAboutAnotherPart : words.thinkItOverOr}</summary>
           <Options />
         </details>
       ) : (
@@ -106,7 +105,7 @@ function Options() {
         </p>
       )}
       <section className="card">
-        <h2 className="advice">{cmp.data?.says ?? "Working it out …"}</h2>
+        <h2 className="advice">{cmp.data?.says ?? words.workingItOut}</h2>
         {cmp.data?.ruled && <p className="warn">{cmp.data.ruled}</p>}
         <TermsLine terms={terms} onChange={setTerms} />
         <ul className="stack-key" aria-hidden="true">
@@ -134,7 +133,7 @@ function Options() {
         {cmp.data?.over_years && <OverYears over={cmp.data.over_years} asked={terms.years} />}
         {cmp.data && cmp.data.break_evens.length > 0 && (
           <>
-            <h2>For the next one to win,</h2>
+            <h2>{words.forTheNextOne}</h2>
             <ul>
               {cmp.data.break_evens.map((b) => (
                 <li key={b.quantity}>{b.says}</li>
@@ -167,16 +166,11 @@ function Questions({ view, onChange }: { view: OptionsView; onChange: (s: string
   return (
     <section className="questions">
       <p className="lead">
-        {v.says}{" "}
-        {view.sure < 0.95 && (
-          <b>
-            Only {share(view.sure)} sure of the {names}.
-          </b>
-        )}
+        {v.says} {view.sure < 0.95 && <b>{words.onlySureOfThe(share(view.sure), names)}</b>}
       </p>
       {view.questions.length > 1 && (
-        <div className="question-parts" role="group" aria-label="Which parts it is about">
-          <span className="quiet">About</span>
+        <div className="question-parts" role="group" aria-label={words.whichPartsItIs}>
+          <span className="quiet">{words.about}</span>
           {view.questions.map((q) => (
             <button
               key={q.station}

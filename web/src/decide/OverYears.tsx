@@ -5,6 +5,7 @@ import { useMoney } from "../app/context";
 import { useWidth } from "../shared/hooks";
 import { fixed } from "../shared/written";
 import css from "./OverYears.module.css";
+import * as words from "./words";
 
 const TALL = 190;
 const LEFT = 64;
@@ -14,7 +15,7 @@ const APART = 17;
 const dashes = ["", "7 4", "2 4", "10 3 2 3"];
 
 const stays = (y: number) =>
-  y < 1 ? `${fixed(12 * y, 0)} months` : `${fixed(y, y % 1 ? 1 : 0)} ${y === 1 ? "year" : "years"}`;
+  y < 1 ? words.months(fixed(12 * y, 0)) : `${fixed(y, y % 1 ? 1 : 0)} ${words.years(y)}`;
 
 /** What the plans cost in all by how long the machine stays: where the lines cross, another one is cheaper. */
 export function OverYears({ over, asked }: { over: OptionsView["over_years"]; asked: number }) {
@@ -36,9 +37,9 @@ export function OverYears({ over, asked }: { over: OptionsView["over_years"]; as
   return (
     <div ref={ref} className={css.over}>
       <div className={css.head}>
-        <h2>What it costs by how long the machine stays</h2>
+        <h2>{words.whatItCostsBy}</h2>
         <Button aria-pressed={numbers} onClick={() => setNumbers(!numbers)}>
-          {numbers ? "Picture" : "Numbers"}
+          {numbers ? words.picture : words.numbers}
         </Button>
       </div>
       {numbers ? (
@@ -46,7 +47,7 @@ export function OverYears({ over, asked }: { over: OptionsView["over_years"]; as
           <table>
             <thead>
               <tr>
-                <th scope="col">It stays</th>
+                <th scope="col">{words.itStays}</th>
                 {plans.map((p) => (
                   <th key={p.id} scope="col">
                     {p.label}
@@ -73,10 +74,7 @@ export function OverYears({ over, asked }: { over: OptionsView["over_years"]; as
             height={TALL}
             role="img"
             aria-label={plans
-              .map(
-                (p) =>
-                  `${p.label}: ${money(p.costs[0]!)} at once, ${money(p.costs.at(-1)!)} in ${stays(last)}`,
-              )
+              .map((p) => words.atOnceIn(p.label, money(p.costs[0]!), money(p.costs.at(-1)!), stays(last)))
               .join("; ")}
           >
             {[least, (least + most) / 2, most].map((c) => (

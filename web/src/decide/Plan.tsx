@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Radio } from "antd";
+import { Button, InputNumber, Radio } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Figures, Option, Terms, Wishes } from "../api/client";
@@ -9,18 +9,20 @@ import { write } from "../offline/sync";
 import { lower, share } from "../shared/format";
 import { newId } from "../shared/id";
 import { PartsFor } from "./PartsFor";
+import * as words from "./words";
 import { fixed } from "../shared/written";
+import Input from "antd/es/input/Input";
 
 export const costs: [keyof Option, string, string][] = [
-  ["parts", "Parts", "part-parts"],
-  ["labour", "Labour", "part-labour"],
-  ["standing", "Standing still", "part-standing"],
-  ["risk_cost", "Risk of failing or coming back", "part-risk"],
-  ["later", "Lasting repair to follow", "part-later"],
+  ["parts", words.parts, "part-parts"],
+  ["labour", words.labour, "part-labour"],
+  ["standing", words.standingStill, "part-standing"],
+  ["risk_cost", words.riskOfFailingOr, "part-risk"],
+  ["later", words.lastingRepairToFollow, "part-later"],
 ];
 
 const days = (d: number) =>
-  d < 0.75 ? "today" : d < 1.5 ? "in a day" : `in ${fixed(d, d < 10 ? 1 : 0)} days`;
+  d < 0.75 ? "today" : d < 1.5 ? words.inADay : words.inDays(fixed(d, d < 10 ? 1 : 0));
 
 /** What a decision is made with. */
 export interface Basis {
@@ -62,13 +64,13 @@ export function Plan({
           <b>{o.label}</b>
           <small>
             {o.kind}
-            {best && " · costs least"}
+            {best && words.costsLeast}
           </small>
         </span>
         {out ? (
           <span className="option-veto">
             ✕ {o.veto!.reason}
-            {!o.veto!.dangerous && " (may be set aside with a reason)"}
+            {!o.veto!.dangerous && words.mayBeSetAside}
           </span>
         ) : (
           <>
@@ -83,22 +85,20 @@ export function Plan({
             </span>
             <span className="option-figures">
               <b>{money(o.expected)}</b>
-              <small>
-                {money(o.low)} to {money(o.high)}
-              </small>
+              <small>{words.to(money(o.low), money(o.high))}</small>
             </span>
             <span className="option-when">
               {leave ? (
-                "not mended"
+                words.notMended
               ) : o.id === "reading" ? (
                 days(o.days)
               ) : (
                 <>
-                  cures it: <b>{share(o.cures_this)}</b>
+                  {words.curesIt} <b>{share(o.cures_this)}</b>
                 </>
               )}
               {!leave && o.id !== "reading" && <small>{days(o.days)}</small>}
-              {!leave && o.behind >= 0.02 && <small>something else behind it: {share(o.behind)}</small>}
+              {!leave && o.behind >= 0.02 && <small>{words.somethingElseBehindIt(share(o.behind))}</small>}
             </span>
           </>
         )}
@@ -110,7 +110,8 @@ export function Plan({
           {!leave && o.id !== "reading" && <Why o={o} basis={basis} />}
           {o.id === "reading" ? (
             <p>
-              <Link to="../measure">Take it</Link>: what it costs is in its figure.
+              <Link to="../measure">{words.takeIt}</Link>
+              {words.whatItCostsIs}
             </p>
           ) : (
             <>
@@ -133,28 +134,34 @@ function Why({ o, basis }: { o: Option; basis: Basis }) {
   return (
     <>
       <p>
-        Parts {money(o.parts)}, labour {money(o.labour)} ({Math.round(o.minutes)} min), standing still{" "}
-        {money(o.standing)}, risk {money(o.risk_cost)}
-        {o.later > 0 && `, the lasting repair after it ${money(o.later)}`}.
+        {words.partsLabourMinStanding(
+          money(o.parts),
+          money(o.labour),
+          Math.round(o.minutes),
+          money(o.standing),
+          money(o.risk_cost),
+        )}
+        {o.later > 0 && words.theLastingRepairAfter(money(o.later))}.
       </p>
       <p>
-        It cures what is wrong here: <b>{share(o.cures_this)}</b>
+        {words.itCuresWhatIs} <b>{share(o.cures_this)}</b>
         {o.misses.length > 0 && (
           <>
-            . It does not cure:{" "}
-            {o.misses.map((m) => `${label(m.fault)} (${share(m.probability)})`).join(", ")}
+            {words.itDoesNotCure(
+              o.misses.map((m) => `${label(m.fault)} (${share(m.probability)})`).join(", "),
+            )}
           </>
         )}
         .{" "}
         {parts > 0 && o.behind >= 0.005 ? (
           <>
-            Something else may be behind it: <b>{share(o.behind)}</b>.{" "}
+            {words.somethingElseMayBe} <b>{share(o.behind)}</b>.{" "}
           </>
         ) : null}
         {o.life_years > 0 && (
           <>
-            Half of such work lasts over {fixed(o.life_years, 1)} years; <b>{share(o.comeback_chance)}</b>{" "}
-            comes back within the {years} {years === 1 ? "year" : "years"} the machine stays.
+            {words.halfOfSuchWork(fixed(o.life_years, 1))} <b>{share(o.comeback_chance)}</b>{" "}
+            {words.comesBackWithinThe(years)}
           </>
         )}
       </p>
@@ -177,9 +184,9 @@ function Figured({ o, f = blank, onFigures }: { o: Option; f?: Figures; onFigure
       <div className="figures">
         {(
           [
-            ["parts", "Parts, without postage", 100000, 1],
-            ["minutes", "Minutes", 10000, 5],
-            ["wait_days", "Days to wait", 365, 0.5],
+            ["parts", words.partsWithoutPostage, 100000, 1],
+            ["minutes", words.minutes, 10000, 5],
+            ["wait_days", words.daysToWait, 365, 0.5],
           ] as const
         ).map(([k, label, max, step]) => (
           <label key={k}>
@@ -195,7 +202,7 @@ function Figured({ o, f = blank, onFigures }: { o: Option; f?: Figures; onFigure
           </label>
         ))}
         <label>
-          It then lasts, years
+          {words.itThenLastsYears}
           <InputNumber
             min={0.1}
             max={40}
@@ -206,7 +213,7 @@ function Figured({ o, f = blank, onFigures }: { o: Option; f?: Figures; onFigure
           />
         </label>
         <label>
-          Guarantee, years
+          {words.guaranteeYears}
           <InputNumber
             min={0}
             max={40}
@@ -270,7 +277,7 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
   return (
     <form
       className="choice"
-      aria-label={`Choose: ${o.label}`}
+      aria-label={words.choose(o.label)}
       onSubmit={(e) => {
         e.preventDefault();
         if (!o.veto || aside.trim()) decide.mutate();
@@ -278,8 +285,8 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
     >
       {o.veto && (
         <Input
-          aria-label="Why what stands against it is set aside"
-          placeholder={`Against it: ${o.veto.reason}. Why all the same?`}
+          aria-label={words.whyWhatStandsAgainst}
+          placeholder={words.againstItWhyAll(o.veto.reason)}
           maxLength={400}
           value={aside}
           onChange={(e) => setAside(e.target.value)}
@@ -288,23 +295,23 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
       <Radio.Group
         value={by}
         onChange={(e) => setBy(e.target.value as "customer" | "workshop")}
-        aria-label="Who decided"
+        aria-label={words.whoDecided}
       >
-        <Radio.Button value="customer">The customer decided</Radio.Button>
-        <Radio.Button value="workshop">The workshop decided</Radio.Button>
+        <Radio.Button value="customer">{words.theCustomerDecided}</Radio.Button>
+        <Radio.Button value="workshop">{words.theWorkshopDecided}</Radio.Button>
       </Radio.Group>
       <Input
-        placeholder="name"
-        aria-label="Name of who decided"
+        placeholder={words.name}
+        aria-label={words.nameOfWhoDecided}
         maxLength={120}
         value={who}
         onChange={(e) => setWho(e.target.value)}
       />
       {o.id !== "leave" && (
         <label>
-          Agreed price
+          {words.agreedPrice}
           <InputNumber
-            aria-label="Agreed price"
+            aria-label={words.agreedPrice}
             min={0}
             max={1000000}
             value={price}
@@ -314,8 +321,8 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
         </label>
       )}
       <Input
-        placeholder="Why, in one line"
-        aria-label="Reason"
+        placeholder={words.whyInOneLine}
+        aria-label={words.reason}
         maxLength={400}
         value={reason}
         onChange={(e) => setReason(e.target.value)}
@@ -326,7 +333,7 @@ function Choose({ o, basis }: { o: Option; basis: Basis }) {
         disabled={!!o.veto && !aside.trim()}
         loading={decide.isPending}
       >
-        {o.id === "leave" ? "Leave it" : "Choose this"}
+        {o.id === "leave" ? words.cancel : words.chooseThis}
       </Button>
       {decide.error && (
         <p className="wrong" role="alert">

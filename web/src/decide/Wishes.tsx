@@ -1,6 +1,8 @@
-import { Checkbox, Input, InputNumber, Select } from "antd";
+import { Checkbox, InputNumber, Select } from "antd";
 import type { Terms, Wishes } from "../api/client";
 import { useMoney } from "../app/context";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** What the customer wants of this repair, and what is so about the part. */
 export function WishesCard({ wishes, onChange }: { wishes: Wishes; onChange: (w: Wishes) => void }) {
@@ -24,39 +26,39 @@ export function WishesCard({ wishes, onChange }: { wishes: Wishes; onChange: (w:
   );
   return (
     <section className="card terms-card">
-      <h2>What the customer wants</h2>
+      <h2>{words.whatTheCustomerWants}</h2>
       <div className="terms">
         <label>
-          Not more than
+          {words.notMoreThan}
           <InputNumber
             min={0}
             max={1000000}
-            placeholder="no limit"
+            placeholder={words.noLimit}
             value={wishes.most_cost ?? null}
             onChange={(x) => onChange({ ...wishes, most_cost: x ?? undefined })}
           />
         </label>
-        {day("run_on", "It must run on")}
-        {day("until", "Needed only until")}
+        {day("run_on", words.itMustRunOn)}
+        {day("until", words.neededOnlyUntil)}
         <label>
-          Guarantee
+          {words.guarantee}
           <Select<"" | "wanted" | "waived">
-            aria-label="Guarantee"
+            aria-label={words.guarantee}
             value={wishes.guarantee ?? ""}
             onChange={(g) => onChange({ ...wishes, guarantee: g === "" ? undefined : g })}
             options={[
-              { value: "", label: "nothing said" },
-              { value: "wanted", label: "nothing without one" },
-              { value: "waived", label: "none asked for" },
+              { value: "", label: words.nothingSaid },
+              { value: "wanted", label: words.nothingWithoutOne },
+              { value: "waived", label: words.noneAskedFor },
             ]}
           />
         </label>
       </div>
       <p className="flags">
-        {flag("burnt", "Insulation or housing is burnt")}
-        {flag("near_fuel", "It lies near fuel, oil or gas")}
-        {flag("oily", "Oil got into it")}
-        {flag("strands", "Strands broken, or insulation chafed")}
+        {flag("burnt", words.insulationOrHousingIs)}
+        {flag("near_fuel", words.itLiesNearFuel)}
+        {flag("oily", words.oilGotIntoIt)}
+        {flag("strands", words.strandsBrokenOrInsulation)}
       </p>
     </section>
   );
@@ -94,25 +96,25 @@ export function TermsLine({ terms, onChange }: { terms: Terms; onChange: (t: Ter
   return (
     <details className="terms-line">
       <summary>
-        Reckoned with {money(terms.hour_rate)} an hour, {money(terms.loss_per_day)} a day of standing still,{" "}
-        {terms.years} {terms.years === 1 ? "year" : "years"} to stay. <span className="link">Change</span>
+        {words.reckonedWithAnHour(money(terms.hour_rate), money(terms.loss_per_day), terms.years)}{" "}
+        <span className="link">{words.change}</span>
       </summary>
       <div className="terms">
-        {term("hour_rate", "An hour of labour costs", 1000)}
-        {term("loss_per_day", "A day of standing still costs", 100000)}
-        {term("years", "Years the machine is to stay", 40, 0.5, 0.5)}
-        {term("comeback", "Each comeback costs", 100000)}
-        {term("postage", "Postage an order", 1000)}
-        {term("minimum_order", "Least an order must come to", 10000)}
-        {term("travel", "A visit to the machine costs", 10000)}
-        {term("missed_days", "Days a year it is missed if left", 365)}
+        {term("hour_rate", words.anHourOfLabour, 1000)}
+        {term("loss_per_day", words.aDayOfStanding, 100000)}
+        {term("years", words.yearsTheMachineIs, 40, 0.5, 0.5)}
+        {term("comeback", words.eachComebackCosts, 100000)}
+        {term("postage", words.postageAnOrder, 1000)}
+        {term("minimum_order", words.leastAnOrderMust, 10000)}
+        {term("travel", words.aVisitToThe, 10000)}
+        {term("missed_days", words.daysAYearIt, 365)}
       </div>
       <p className="flags">
         <Checkbox
           checked={!!terms.winds_here}
           onChange={(e) => onChange({ ...terms, winds_here: e.target.checked })}
         >
-          A winder is within reach
+          {words.aWinderIsWithin}
         </Checkbox>
       </p>
     </details>

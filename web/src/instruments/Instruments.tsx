@@ -1,15 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Select } from "antd";
+import { Button, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { api, must, type Instrument } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
 import { newId } from "../shared/id";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 const kinds = [
-  { value: "multimeter", label: "Multimeter" },
-  { value: "dc_clamp", label: "DC clamp" },
-  { value: "scope", label: "Scope" },
+  { value: "multimeter", label: words.multimeter },
+  { value: "dc_clamp", label: words.dcClamp },
+  { value: "scope", label: words.scope },
 ];
 
 const fresh = (): Instrument => ({
@@ -49,18 +51,11 @@ export default function Instruments() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Meters</h1>
+        <h1 className="bar-title">{words.meters}</h1>
       </Bar>
       <main className="page">
-        <p className="lead">
-          What a reading is worth depends on the meter. Zero the leads and the clamp each day, and every
-          reading is corrected for them.
-        </p>
-        {list.data?.length === 0 && (
-          <p className="empty">
-            No meters yet: an ordinary handheld and an ordinary clamp are assumed. Add yours.
-          </p>
-        )}
+        <p className="lead">{words.whatAReadingIs}</p>
+        {list.data?.length === 0 && <p className="empty">{words.noMetersYetAn}</p>}
         <div className="meters">
           {(list.data ?? []).map((v) => (
             <section key={v.id} className="card meter">
@@ -68,15 +63,15 @@ export default function Instruments() {
                 {v.name} <small>{kinds.find((k) => k.value === v.kind)?.label}</small>
               </h2>
               <p>
-                ± ({v.percent} % + {v.counts} counts of {v.digit} {v.kind === "multimeter" ? "V" : "A"})
-                {v.kind === "multimeter" && ` · ohms to ${v.ohm_digit} Ω`}
-                {v.address ? ` · read live at ${v.address}` : " · read by eye"}
+                {words.countsOf(v.percent, v.counts, v.digit, v.kind === "multimeter" ? "V" : "A")}
+                {v.kind === "multimeter" && v.ohm_digit != null && words.ohmsTo(v.ohm_digit)}
+                {v.address ? words.readLiveAt(v.address) : words.readByEye}
               </p>
               {mayWrite && <Zero key={v.zeroed_at ?? ""} v={v} put={put} />}
               {mayWrite && (
                 <div className="next-tools">
-                  <Button onClick={() => setEdit(v)}>Change</Button>
-                  <Button onClick={() => drop.mutate(v.id)}>Forget</Button>
+                  <Button onClick={() => setEdit(v)}>{words.change}</Button>
+                  <Button onClick={() => drop.mutate(v.id)}>{words.forget}</Button>
                 </div>
               )}
             </section>
@@ -89,7 +84,7 @@ export default function Instruments() {
             style={{ justifySelf: "start" }}
             onClick={() => setEdit(fresh())}
           >
-            Add a meter
+            {words.addAMeter}
           </Button>
         )}
         {edit && (
@@ -100,9 +95,9 @@ export default function Instruments() {
               put.mutate(edit);
             }}
           >
-            <h2>{edit.measures?.length ? "Change" : "Add"} a meter</h2>
+            <h2>{edit.measures?.length ? words.changeAMeter : words.addAMeter}</h2>
             <label>
-              Name
+              {words.name}
               <Input
                 value={edit.name}
                 maxLength={64}
@@ -111,16 +106,16 @@ export default function Instruments() {
               />
             </label>
             <label>
-              Kind
+              {words.kind}
               <Select
-                aria-label="Kind"
+                aria-label={words.kind}
                 value={edit.kind}
                 options={kinds}
                 onChange={(kind) => setEdit({ ...edit, kind })}
               />
             </label>
             <label>
-              Percent of the reading
+              {words.percentOfTheReading}
               <InputNumber
                 min={0}
                 max={50}
@@ -129,7 +124,7 @@ export default function Instruments() {
               />
             </label>
             <label>
-              Counts
+              {words.counts}
               <InputNumber
                 min={0}
                 max={1000}
@@ -138,7 +133,7 @@ export default function Instruments() {
               />
             </label>
             <label>
-              One count, {edit.kind === "multimeter" ? "volts" : "amperes"}
+              {words.oneCount(edit.kind === "multimeter" ? words.volts : words.amperes)}
               <InputNumber
                 min={0.000001}
                 max={10}
@@ -148,7 +143,7 @@ export default function Instruments() {
             </label>
             {edit.kind === "multimeter" && (
               <label>
-                One count, ohms
+                {words.oneCountOhms}
                 <InputNumber
                   min={0}
                   max={10}
@@ -158,17 +153,15 @@ export default function Instruments() {
               </label>
             )}
             <label>
-              Address, for live readings (SCPI)
+              {words.addressForLiveReadings}
               <Input
-                placeholder="192.168.1.20:5025, or empty"
+                placeholder={words.exampleAddress}
                 value={edit.address}
                 disabled={!me.rights.includes("equip")}
                 maxLength={120}
                 onChange={(e) => setEdit({ ...edit, address: e.target.value })}
               />
-              {!me.rights.includes("equip") && (
-                <small>A technician or the owner says where it is reached.</small>
-              )}
+              {!me.rights.includes("equip") && <small>{words.aTechnicianOrThe}</small>}
             </label>
             {put.error && (
               <p className="wrong" role="alert">
@@ -183,10 +176,10 @@ export default function Instruments() {
                 loading={put.isPending}
                 disabled={!edit.name.trim()}
               >
-                Keep
+                {words.keep}
               </Button>
               <Button size="large" onClick={() => setEdit(null)}>
-                Leave it
+                {words.cancel}
               </Button>
             </div>
           </form>
@@ -203,13 +196,13 @@ function Zero({ v, put }: { v: Instrument; put: { mutate: (v: Instrument) => voi
   return (
     <div className="zero">
       <label>
-        {leads ? "Leads held together read" : "Round nothing it reads"}{" "}
+        {leads ? words.leadsHeldTogetherRead : words.roundNothingItReads}{" "}
         <InputNumber
           min={leads ? 0 : -100}
           max={100}
           step={0.1}
           value={x}
-          aria-label={`${v.name}: ${leads ? "leads, ohms" : "zero, amperes"}`}
+          aria-label={`${v.name}: ${leads ? words.leadsOhms : words.zeroAmperes}`}
           onChange={setX}
         />{" "}
         {leads ? "Ω" : "A"}
@@ -219,10 +212,10 @@ function Zero({ v, put }: { v: Instrument; put: { mutate: (v: Instrument) => voi
           put.mutate({ ...v, leads_ohm: leads ? (x ?? 0) : v.leads_ohm, zero_a: leads ? v.zero_a : (x ?? 0) })
         }
       >
-        Zeroed today
+        {words.zeroedToday}
       </Button>{" "}
       <span className={today(v.zeroed_at) ? "quiet" : "warn"}>
-        {today(v.zeroed_at) ? "✓ zeroed today" : "not zeroed today"}
+        {today(v.zeroed_at) ? words.instrumentsZeroedToday : words.notZeroedToday}
       </span>
     </div>
   );

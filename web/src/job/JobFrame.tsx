@@ -13,6 +13,7 @@ import { keep, reach, readPath, useLink } from "../offline/sync";
 import { useNarrow } from "../shared/hooks";
 import { JobContext, useJobQuery } from "./job";
 import { stages } from "./stages";
+import * as words from "./words";
 
 const Schedule = lazy(async () => ({ default: (await import("../board/Schedule")).Schedule }));
 const Complaint = lazy(() => import("../complaint/Complaint"));
@@ -26,9 +27,9 @@ const Report = lazy(() => import("../report/Report"));
 const Decide = lazy(() => import("../decide/Decide"));
 
 const stageWords = {
-  done: "Done.",
-  next: "Here it goes on.",
-  skipped: "Not needed so far.",
+  done: words.jobFrameDone,
+  next: words.hereItGoesOn,
+  skipped: words.notNeededSoFar,
   open: "",
 };
 
@@ -98,7 +99,7 @@ export default function JobFrame() {
           <p className="wrong" role="alert">
             {error.message}
           </p>
-          <Button onClick={() => void nav("/")}>Back to the board</Button>
+          <Button onClick={() => void nav("/")}>{words.backToTheBoard}</Button>
         </main>
       </>
     );
@@ -137,8 +138,8 @@ export default function JobFrame() {
                 <button
                   type="button"
                   className="bar-plan"
-                  aria-label="Waits and bench"
-                  title="What it waits for, where it is, who has it"
+                  aria-label={words.waitsAndBench}
+                  title={words.whatItWaitsFor}
                   onClick={() => setPlan(true)}
                 >
                   ⋯
@@ -150,17 +151,17 @@ export default function JobFrame() {
       >
         {narrow ? (
           <button type="button" className="ribbon-button" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {stages[at]?.label ?? "Stage"} {at + 1}/9 ▾
+            {stages[at]?.label ?? words.stage} {at + 1}/9 ▾
           </button>
         ) : (
-          <nav className="ribbon" aria-label="Stages of the job">
+          <nav className="ribbon" aria-label={words.stagesOfTheJob}>
             {links}
           </nav>
         )}
       </Bar>
       {says && job && <NextStage path={path.data} id={id} here={here} />}
       {narrow && open && (
-        <nav className="ribbon-list" aria-label="Stages of the job">
+        <nav className="ribbon-list" aria-label={words.stagesOfTheJob}>
           {links}
         </nav>
       )}
@@ -187,7 +188,7 @@ export default function JobFrame() {
             all: job.evidence.length,
           }}
         >
-          <Suspense fallback={<p className="quiet centred">One moment …</p>}>
+          <Suspense fallback={<p className="quiet centred">{words.oneMoment}</p>}>
             <Routes>
               <Route path="complaint" element={<Complaint />} />
               <Route path="checks" element={<Checks />} />
@@ -203,7 +204,7 @@ export default function JobFrame() {
           </Suspense>
         </JobContext>
       ) : (
-        <p className="quiet centred">Reading the job …</p>
+        <p className="quiet centred">{words.readingTheJob}</p>
       )}
     </>
   );
@@ -211,20 +212,21 @@ export default function JobFrame() {
 
 /** Where the job goes on, and with what. */
 function NextStage({ path, id, here }: { path?: PathView; id: string; here: string }) {
-  const words = (
+  const next = (
     <>
       {/* A closed job goes on nowhere. */}
-      {(!path || path.steps.some((s) => s.state === "next")) && <span>Next</span>} <b>{path?.says ?? "…"}</b>
+      {(!path || path.steps.some((s) => s.state === "next")) && <span>{words.next}</span>}{" "}
+      <b>{path?.says ?? "…"}</b>
     </>
   );
   return (
-    <nav aria-label="Where it goes on">
+    <nav aria-label={words.whereItGoesOn}>
       {path && path.next !== here ? (
         <Link className="next-stage" to={`/jobs/${id}/${path.next}`}>
-          {words} <span>{stages.find((s) => s.id === path.next)?.label} ▸</span>
+          {next} <span>{stages.find((s) => s.id === path.next)?.label} ▸</span>
         </Link>
       ) : (
-        <p className="next-stage">{words}</p>
+        <p className="next-stage">{next}</p>
       )}
     </nav>
   );

@@ -1,4 +1,4 @@
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { RepairView } from "../api/client";
@@ -7,6 +7,8 @@ import { age, lower, day } from "../shared/format";
 import { newId } from "../shared/id";
 import { useJob, useWrites } from "./job";
 import { statusWords } from "./repairs";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** The repairs of a job, each with what was found, chosen and done of it. */
 export function RepairList({ work, proving = false }: { work: RepairView[]; proving?: boolean }) {
@@ -23,8 +25,8 @@ function One({ r, proving }: { r: RepairView; proving: boolean }) {
   const { mayWrite } = useApp();
   const money = useMoney();
   const chosen = [
-    r.price !== undefined && r.option !== "leave" ? `agreed at ${money(r.price, 2)}` : "",
-    r.by ? `chosen by the ${r.by}${r.who ? ` (${r.who})` : ""}${r.reason ? `: ${r.reason}` : ""}` : "",
+    r.price !== undefined && r.option !== "leave" ? words.agreedAt(money(r.price, 2)) : "",
+    r.by ? words.chosenByThe(r.by, r.who ? ` (${r.who})` : "", r.reason ? `: ${r.reason}` : "") : "",
   ].filter(Boolean);
   return (
     <li className={`repair is-${r.status}`}>
@@ -37,26 +39,24 @@ function One({ r, proving }: { r: RepairView; proving: boolean }) {
         <p>
           {r.label}
           {chosen.length > 0 && `, ${chosen.join(", ")}`}
-          {r.set_aside && `; against the advice: ${r.set_aside}`}
+          {r.set_aside && words.againstTheAdvice(r.set_aside)}
         </p>
       )}
       {r.temporary && r.limit && r.status !== "succeeded" && (
-        <p className="caution">
-          ⚠ Temporary{r.until ? `, until ${day(r.until)}` : ""}: {r.limit}
-        </p>
+        <p className="caution">{words.temporary(r.until ? words.until(day(r.until)) : "", r.limit)}</p>
       )}
       {mayWrite && r.status === "chosen" && <Do r={r} />}
       {(r.status === "done" || r.status === "failed") && (
         <>
-          {mayWrite ? <Reword key={r.what} r={r} /> : <p>Done: {r.what}</p>}
+          {mayWrite ? <Reword key={r.what} r={r} /> : <p>{words.done(r.what)}</p>}
           {!proving && (
             <p>
-              <Link to="../prove">Prove it</Link>
+              <Link to="../prove">{words.proveIt}</Link>
             </p>
           )}
         </>
       )}
-      {["proved", "accepted", "succeeded"].includes(r.status) && <p>Done: {r.what}</p>}
+      {["proved", "accepted", "succeeded"].includes(r.status) && <p>{words.done(r.what)}</p>}
       {r.proof && r.status !== "proved" && <p className="quiet">{r.proof}</p>}
     </li>
   );
@@ -77,13 +77,13 @@ function Do({ r }: { r: RepairView }) {
   return (
     <div className="work-done">
       <label>
-        What was done
+        {words.whatWasDone}
         <Input maxLength={400} value={what} onChange={(e) => setWhat(e.target.value)} onPressEnter={done} />
       </label>
       <Button type="primary" size="large" loading={repair.isPending} disabled={!what.trim()} onClick={done}>
-        The work is done
+        {words.theWorkIsDone}
       </Button>
-      <span className="quiet">Readings from then on are taken after it.</span>
+      <span className="quiet">{words.readingsFromThenOn}</span>
       {repair.error && (
         <p className="wrong" role="alert">
           {repair.error.message}
@@ -103,9 +103,9 @@ function Reword({ r }: { r: RepairView }) {
   return (
     <div className="work-done">
       <label>
-        What was done, as it goes on the papers
+        {words.whatWasDoneAs}
         <Input
-          aria-label={`What was done: ${lower(r.parts)}`}
+          aria-label={words.whatWasDoneWithParts(lower(r.parts))}
           maxLength={400}
           value={what}
           onChange={(e) => setWhat(e.target.value)}
@@ -114,7 +114,7 @@ function Reword({ r }: { r: RepairView }) {
       </label>
       {changed && (
         <Button loading={reword.isPending} onClick={save}>
-          Keep
+          {words.keep}
         </Button>
       )}
       {reword.error && (

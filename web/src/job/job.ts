@@ -14,6 +14,7 @@ import {
 import { canWait, readJob, write } from "../offline/sync";
 import { lower } from "../shared/format";
 import { newId } from "../shared/id";
+import * as words from "./words";
 
 /** A job's circuit with the observations that come with every circuit of its kind. */
 export type JobCircuit = Circuit & { generic?: Circuit["observations"] };
@@ -128,8 +129,8 @@ export function subject(
       (observationOf(c, e.observe)?.label ?? e.observe) +
       (e.through ? `, ${lower(stationOf(c, e.through)?.label ?? e.through)}` : "")
     );
-  if (e.through) return `through the ${lower(stationOf(c, e.through)?.label ?? e.through)}`;
-  return `${nodeLabel(c, e.from)} to ${nodeLabel(c, e.to)}`;
+  if (e.through) return words.throughThe(lower(stationOf(c, e.through)?.label ?? e.through));
+  return words.to(nodeLabel(c, e.from), nodeLabel(c, e.to));
 }
 
 /** An answer to every look: it counts as none, and is not asked again. */
@@ -138,7 +139,7 @@ export const notSure = "not_sure";
 export function answer(c: JobCircuit, e: Evidence): string {
   if (e.observe)
     return e.outcome === notSure
-      ? "not sure"
+      ? words.notSure
       : (observationOf(c, e.observe)?.outcomes.find((o) => o.id === e.outcome)?.label ?? e.outcome ?? "");
   return e.shown ?? e.value ?? "";
 }
@@ -148,24 +149,24 @@ export function instruction(c: Circuit, s: Pick<Suggestion, "measure" | "from" |
   const [from, to] = [nodeLabel(c, s.from), nodeLabel(c, s.to)];
   switch (s.measure) {
     case "current":
-      return `Clamp on DC amperes, zeroed, round the ${lower(stationOf(c, s.through)?.label ?? "")}.`;
+      return words.clampOnDcAmperes(lower(stationOf(c, s.through)?.label ?? ""));
     case "resistance":
       return s.through
-        ? `Ohms, leads zeroed. The ${lower(stationOf(c, s.through)?.label ?? "")} pulled out, leads across it.`
-        : `Ohms, leads zeroed. One lead on the ${from}, the other on the ${to}.`;
+        ? words.ohmsLeadsZeroedThe(lower(stationOf(c, s.through)?.label ?? ""))
+        : words.ohmsLeadsZeroedOne(from, to);
     case "ac_voltage":
-      return `AC volts. One lead on ${from}, the other on ${to}.`;
+      return words.acVoltsOneLead(from, to);
     case "frequency":
-      return `Hertz. One lead on ${from}, the other on ${to}.`;
+      return words.hertzOneLeadOn(from, to);
     case "capacitance":
-      return `Microfarads, capacitor discharged and off its wires. One lead on the ${from}, the other on the ${to}.`;
+      return words.microfaradsCapacitorDischargedAnd(from, to);
     default:
-      return `DC volts. Red on the ${from}, black on the ${to}.`;
+      return words.dcVoltsRedOn(from, to);
   }
 }
 
 export const unitOf = (measure?: string) =>
-  ({ current: "A", resistance: "Ω", capacitance: "µF", frequency: "Hz" })[measure ?? ""] ?? "V";
+  ({ current: "A", resistance: "Ω", capacitance: "µF", frequency: words.hz })[measure ?? ""] ?? "V";
 
 /** The states a person can put the circuit in. */
 export const statesOf = (c: Circuit) => c.states.filter((s) => !s.hidden);
@@ -179,16 +180,15 @@ export function tiesOf(c: Circuit): Record<string, string> {
   for (const p of c.paths) {
     const contact = c.stations.find((s) => s.closed_by && p.stations.includes(s.closed_by));
     const brake = c.stations.find((s) => s.held_by && p.stations.includes(s.held_by));
-    if (contact) out[p.id] = `closes the ${lower(contact.label)}`;
-    else if (brake) out[p.id] = "lifts the brake";
+    if (contact) out[p.id] = words.closesThe(lower(contact.label));
+    else if (brake) out[p.id] = words.liftsTheBrake;
   }
   return out;
 }
 
 /** A question as it is asked, with the part that is swapped. */
 export function question(c: JobCircuit, s: { observe?: string; through?: string }): string {
-  if (s.observe === "swap_helps")
-    return `Swap the ${lower(stationOf(c, s.through)?.label ?? "part")} for the known good one: does it work now?`;
+  if (s.observe === "swap_helps") return words.swapTheForThe(lower(stationOf(c, s.through)?.label ?? "part"));
   return observationOf(c, s.observe)?.question ?? s.observe ?? "";
 }
 

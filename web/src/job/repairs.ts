@@ -1,16 +1,17 @@
 // The repairs of a job, in words.
 import type { RepairView } from "../api/client";
+import * as words from "./words";
 
 /** How far a repair is, as one says it. */
 export const statusWords: Record<RepairView["status"], string> = {
-  chosen: "To do",
-  left: "Left as it is",
-  changed: "Taken back",
-  done: "Done, not proved yet",
-  failed: "Done, and not good",
-  proved: "✓ Proved good",
-  accepted: "✓ Accepted with a remark",
-  succeeded: "✓ The lasting repair has followed",
+  chosen: words.toDo,
+  left: words.leftAsItIs,
+  changed: words.takenBack,
+  done: words.doneNotProvedYet,
+  failed: words.doneAndNotGood,
+  proved: words.provedGood,
+  accepted: words.acceptedWithARemark,
+  succeeded: words.theLastingRepairHas,
 };
 
 /** The last repair that is chosen and not done. */

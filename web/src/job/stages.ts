@@ -1,12 +1,14 @@
 /** A stage of the job, in the order people work, with its letter after G. */
+import * as words from "./words";
+
 export const stages = [
-  { id: "complaint", label: "Complaint", key: "c" },
-  { id: "checks", label: "Quick checks", key: "q" },
-  { id: "measure", label: "Measure", key: "m" },
-  { id: "trace", label: "Trace", key: "t" },
-  { id: "strip", label: "Strip-down", key: "s" },
-  { id: "decide", label: "Decide", key: "d" },
-  { id: "back", label: "Put back", key: "p" },
-  { id: "prove", label: "Prove", key: "v" },
-  { id: "report", label: "Report", key: "r" },
+  { id: "complaint", label: words.complaint, key: "c" },
+  { id: "checks", label: words.quickChecks, key: "q" },
+  { id: "measure", label: words.measure, key: "m" },
+  { id: "trace", label: words.trace, key: "t" },
+  { id: "strip", label: words.stripDown, key: "s" },
+  { id: "decide", label: words.decide, key: "d" },
+  { id: "back", label: words.putBack, key: "p" },
+  { id: "prove", label: words.prove, key: "v" },
+  { id: "report", label: words.report, key: "r" },
 ] as const;

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { LogEntry } from "../api/client";
 import { day } from "../shared/format";
 import { fixed } from "../shared/written";
+import * as words from "./words";
 
 /** One job of the logbook, in a row. */
 export function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
@@ -27,11 +28,11 @@ export function Entry({ e, lasted }: { e: LogEntry; lasted?: boolean }) {
       </span>
       <span>
         {e.old ? (
-          <small>old list</small>
+          <small>{words.oldList}</small>
         ) : (
           <>
-            <Link to={`/jobs/${e.id}/report`}>open</Link>
-            {!e.closed_at && <small>going on</small>}
+            <Link to={`/jobs/${e.id}/report`}>{words.open}</Link>
+            {!e.closed_at && <small>{words.goingOn}</small>}
           </>
         )}
       </span>

@@ -4,6 +4,7 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
+import * as words from "./words";
 
 /** What the workshop's own jobs say of a circuit's faults, against what ships. */
 export function Learned() {
@@ -35,14 +36,14 @@ export function Learned() {
     <section className="card learned">
       <div className="tools">
         <Select
-          aria-label="Circuit"
+          aria-label={words.circuit}
           value={circuit}
           onChange={setCircuit}
           popupMatchSelectWidth={false}
           options={(circuits.data ?? []).map((c) => ({ value: c.id, label: c.title }))}
         />
         <Select
-          aria-label="Kind of machine"
+          aria-label={words.kindOfMachine}
           value={kind}
           onChange={(k) => {
             setKind(k);
@@ -50,44 +51,40 @@ export function Learned() {
           }}
           popupMatchSelectWidth={false}
           options={[
-            { value: "", label: "all machines" },
+            { value: "", label: words.allMachines },
             ...(q.data?.kinds ?? []).map((k) => ({ value: k, label: k })),
           ]}
         />
         {kind && (
           <Select
-            aria-label="Age of the machine"
+            aria-label={words.ageOfTheMachine}
             value={age}
             onChange={setAge}
             popupMatchSelectWidth={false}
             options={[
-              { value: -1, label: "of any age" },
-              { value: 2, label: "under 5 years old" },
-              { value: 8, label: "5 to 11 years old" },
-              { value: 20, label: "12 years old or more" },
+              { value: -1, label: words.ofAnyAge },
+              { value: 2, label: words.under5YearsOld },
+              { value: 8, label: words.years5To11 },
+              { value: 20, label: words.years12AndMore },
             ]}
           />
         )}
         {me.role === "owner" &&
           (q.data?.since ? (
             <Button loading={forget.isPending} onClick={() => forget.mutate(false)}>
-              Learn from all jobs again
+              {words.learnFromAllJobs}
             </Button>
           ) : (
             <Button loading={forget.isPending} onClick={() => forget.mutate(true)}>
-              Learn anew from today
+              {words.learnAnewFromToday}
             </Button>
           ))}
       </div>
-      <h1>
-        {of === 0
-          ? "No confirmed job on this circuit yet: the rates are those that ship."
-          : `${of} confirmed ${of === 1 ? "job" : "jobs"} on this circuit here.`}
-      </h1>
+      <h1>{of === 0 ? words.noConfirmedJobOn : words.confirmedJobsOnThis(of)}</h1>
       <p className="rate-key" aria-hidden="true">
-        <i className="ships" /> as it ships <i className="here" /> as it is taken here
+        <i className="ships" /> {words.asItShips} <i className="here" /> {words.asItIsTaken}
       </p>
-      {q.data?.since && <p className="quiet">Jobs before {day(q.data.since)} do not count.</p>}
+      {q.data?.since && <p className="quiet">{words.jobsBeforeDoNot(day(q.data.since))}</p>}
       {(q.error ?? forget.error) && (
         <p className="wrong" role="alert">
           {(q.error ?? forget.error)?.message}
@@ -99,14 +96,21 @@ export function Learned() {
             <span>
               <b>{r.label}</b>
               <small>
-                {r.n > 0 ? `here ${r.n} of ${r.of}` : "not yet here"}: taken as {Math.round(100 * r.here)} %
-                of the faults, {Math.round(100 * r.shipped)} % as it ships
+                {words.takenAsOfThe(
+                  r.n > 0 ? words.hereOf(r.n, r.of) : words.notYetHere,
+                  Math.round(100 * r.here),
+                  Math.round(100 * r.shipped),
+                )}
               </small>
             </span>
             <span
               className="rate-bar"
               role="img"
-              aria-label={`${Math.round(100 * r.here)} per cent, between ${Math.round(100 * r.low)} and ${Math.round(100 * r.high)}`}
+              aria-label={words.perCentBetweenAnd(
+                Math.round(100 * r.here),
+                Math.round(100 * r.low),
+                Math.round(100 * r.high),
+              )}
             >
               <i className="ships" style={{ width: `${(100 * r.shipped) / most}%` }} />
               <i className="here" style={{ width: `${(100 * r.here) / most}%` }} />
@@ -116,25 +120,20 @@ export function Learned() {
       </ul>
       {(q.data?.ways ?? []).length > 0 && (
         <>
-          <h2>Getting there</h2>
+          <h2>{words.gettingThere}</h2>
           <ul className="rates">
             {q.data!.ways.map((w) => (
               <li key={w.access}>
                 <span>
                   <b>{w.label || w.access}</b>
-                  <small>
-                    taken as {w.here} min instead of {w.shipped}, from {w.n} {w.n === 1 ? "job" : "jobs"} here
-                  </small>
+                  <small>{words.takenAsMinInstead(w.here, w.shipped, w.n)}</small>
                 </span>
               </li>
             ))}
           </ul>
         </>
       )}
-      <p className="quiet">
-        Own jobs shift the shipped rates little by little: thirty of them weigh as much as what ships. A new
-        job on this circuit starts from these shares; its Complaint page lists what was shifted.
-      </p>
+      <p className="quiet">{words.ownJobsShiftThe}</p>
     </section>
   );
 }

@@ -1,10 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useRef, useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
 import { useRested } from "../shared/hooks";
 import { fixed } from "../shared/written";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 interface Read {
   lines: { n: number; wrong?: string; remark?: string; says: string }[];
@@ -15,12 +17,12 @@ interface Read {
 
 const text = {
   parts: {
-    head: "Price lists",
-    says: "A CSV whose first line names its columns: name and price, and kind, number, size, days, stock, supplier where known.",
+    head: words.priceLists,
+    says: words.aCsvWhoseFirst,
   },
   old: {
-    head: "An old list of jobs",
-    says: "A CSV whose first line names its columns: machine, date and complaint, and done, fault, circuit, price where known.",
+    head: words.anOldListOf,
+    says: words.aCsvWhoseFirstLine,
   },
 };
 
@@ -45,7 +47,7 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
         lines: r.lines.map((l) => ({
           ...l,
           says: l.part
-            ? `${l.part.name}, ${fixed(l.part.price, 2)}${l.part.days != null ? `, ${l.part.days} days` : ""}`
+            ? `${l.part.name}, ${fixed(l.part.price, 2)}${l.part.days != null ? words.days(l.part.days) : ""}`
             : "",
         })),
       };
@@ -71,22 +73,22 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
         <div className="tools">
           {what === "parts" && (
             <Input
-              aria-label="Whose list it is"
-              placeholder="whose list it is"
+              aria-label={words.whoseListItIs}
+              placeholder={words.listImportWhoseListItIs}
               maxLength={80}
               value={supplier}
               onChange={(e) => setSupplier(e.target.value)}
             />
           )}
           <Button loading={read.isPending} onClick={() => picker.current?.click()}>
-            Choose the CSV
+            {words.chooseTheCsv}
           </Button>
           <input
             ref={picker}
             type="file"
             accept=".csv,.txt,text/csv"
             hidden
-            aria-label={`CSV of ${what}`}
+            aria-label={words.csvOf(what)}
             onChange={(e) => {
               const f = e.target.files?.[0];
               e.target.value = "";
@@ -101,7 +103,7 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
               disabled={r.wrong > 0 || r.good === 0}
               onClick={() => file && read.mutate({ f: file, keep: true })}
             >
-              Keep {r.good} lines
+              {words.keepLines(r.good)}
             </Button>
           )}
         </div>
@@ -115,15 +117,15 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
         <>
           <p role="status">
             {r.kept > 0
-              ? `✓ ${r.kept} lines kept.`
+              ? words.linesKept(r.kept)
               : r.wrong > 0
-                ? `${r.wrong} of ${r.good + r.wrong} lines are wrong: mend them in the file and choose it again. Nothing was kept.`
-                : `${r.good} lines can be kept.`}
+                ? words.ofLinesAreWrong(r.wrong, r.good + r.wrong)
+                : words.linesCanBeKept(r.good)}
           </p>
           <ul className="list-lines">
             {r.lines.slice(0, 200).map((l) => (
               <li key={l.n}>
-                <small className="quiet">line {l.n}</small>{" "}
+                <small className="quiet">{words.line(l.n)}</small>{" "}
                 {l.wrong ? <b className="wrong">{l.wrong}</b> : l.says}
                 {l.remark && <span className="warn">{l.remark}</span>}
               </li>
@@ -133,11 +135,11 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
       )}
       {what === "parts" && (
         <>
-          <h2>Find a part</h2>
+          <h2>{words.findAPart}</h2>
           <Input
             allowClear
-            aria-label="Find a part"
-            placeholder="brush 7x11x16, bearing 20x47x14, starter"
+            aria-label={words.findAPart}
+            placeholder={words.brush7x11x16Bearing20x47x14}
             value={q}
             onChange={(e) => setQ(e.target.value)}
           />
@@ -149,8 +151,8 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
                 <small className="quiet">
                   {[
                     p.supplier,
-                    p.stock > 0 ? `${p.stock} there` : "out of stock",
-                    p.days != null ? `${p.days} days` : "",
+                    p.stock > 0 ? words.there(p.stock) : words.outOfStock,
+                    p.days != null ? words.delivery(p.days) : "",
                   ]
                     .filter(Boolean)
                     .join(" · ")}

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useState } from "react";
 import { Navigate, useSearchParams } from "react-router";
 import { api, must } from "../api/client";
@@ -12,6 +12,8 @@ import { Learned } from "./Learned";
 import { Entry } from "./Entry";
 import { ListImport } from "./ListImport";
 import { Reliability } from "./Reliability";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** Every job, reading and outcome: searched in one field, looked back on, learned from. */
 export default function Logbook() {
@@ -22,17 +24,17 @@ export default function Logbook() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Logbook</h1>
+        <h1 className="bar-title">{words.logbook}</h1>
       </Bar>
       <main className="page logbook">
         <Tabs
-          label="Logbook"
+          label={words.logbook}
           at={tab}
           onGo={(id) => setSearch(id === "jobs" ? {} : { view: id })}
           tabs={[
-            ["jobs", "Jobs", <Jobs key="jobs" />],
-            ["learned", "What we learned", <Learned key="learned" />],
-            ["reliability", "How right it was", <Reliability key="reliability" />],
+            ["jobs", words.jobs, <Jobs key="jobs" />],
+            ["learned", words.whatWeLearned, <Learned key="learned" />],
+            ["reliability", words.howRightItWas, <Reliability key="reliability" />],
           ]}
         />
       </main>
@@ -73,23 +75,23 @@ function Jobs() {
           className="search"
           size="large"
           allowClear
-          aria-label="Search the logbook"
-          placeholder="Machine, part, words of the complaint, a reading: 9.87 V  ( / )"
+          aria-label={words.searchTheLogbook}
+          placeholder={words.machinePartWordsOf}
           value={q}
           onChange={(e) => setQ(e.target.value)}
         />
         <Select
-          aria-label="Circuit"
+          aria-label={words.circuit}
           value={circuit}
           onChange={setCircuit}
           popupMatchSelectWidth={false}
           options={[
-            { value: "", label: "all circuits" },
+            { value: "", label: words.allCircuits },
             ...(circuits.data ?? []).map((c) => ({ value: c.id, label: c.title })),
           ]}
         />
-        <Input type="date" aria-label="From" value={from} onChange={(e) => setFrom(e.target.value)} />
-        <Input type="date" aria-label="To" value={to} onChange={(e) => setTo(e.target.value)} />
+        <Input type="date" aria-label={words.from} value={from} onChange={(e) => setFrom(e.target.value)} />
+        <Input type="date" aria-label={words.logbookTo} value={to} onChange={(e) => setTo(e.target.value)} />
       </div>
       {pages.error && (
         <p className="wrong" role="alert">
@@ -97,9 +99,7 @@ function Jobs() {
         </p>
       )}
       {pages.data && list.length === 0 && (
-        <p className="empty">
-          {q ? `Nothing matches “${q}”. Fewer words, or another day.` : "No job was closed yet."}
-        </p>
+        <p className="empty">{q ? words.nothingMatchesFewerWords(q) : words.noJobWasClosed}</p>
       )}
       <ul className="log">
         {list.map((e) => (
@@ -108,19 +108,19 @@ function Jobs() {
       </ul>
       {pages.hasNextPage && (
         <Button loading={pages.isFetchingNextPage} onClick={() => void pages.fetchNextPage()}>
-          More
+          {words.more}
         </Button>
       )}
       <div className="tools">
-        <span>Take along:</span>
+        <span>{words.takeAlong}</span>
         {["csv", "xlsx", "json", "cases"].map((f) => (
           <Button key={f} href={exported(f)} download>
-            {f === "cases" ? "case files" : f.toUpperCase()}
+            {f === "cases" ? words.caseFiles : f.toUpperCase()}
           </Button>
         ))}
-        {mayWrite && <Button onClick={() => setBring(!bring)}>Bring an old list in</Button>}
+        {mayWrite && <Button onClick={() => setBring(!bring)}>{words.bringAnOldList}</Button>}
       </div>
-      {bring && <ListImport what="old" />}
+      {bring && <ListImport what={words.old} />}
     </>
   );
 }

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, must } from "../api/client";
 import { fixed } from "../shared/written";
+import * as words from "./words";
 
 /** How often the verdict was right, by what it claimed; readings and minutes a job; what it got wrong. */
 export function Reliability() {
@@ -16,35 +17,25 @@ export function Reliability() {
         {q.error.message}
       </p>
     );
-  if (!v) return <p className="quiet">Counting …</p>;
-  if (v.claims === 0)
-    return (
-      <p className="empty">
-        No verdict was confirmed yet. What a job turned out to be is entered when its repair is proved.
-      </p>
-    );
+  if (!v) return <p className="quiet">{words.counting}</p>;
+  if (v.claims === 0) return <p className="empty">{words.noVerdictWasConfirmed}</p>;
   const size = 320;
   const pad = 36;
   const at = (p: number) => pad + (size - pad - 26) * p;
   const y = (p: number) => size - at(p);
   return (
     <section className="card reliability">
-      <h1>
-        Right {v.right} of {v.claims} times.
-      </h1>
+      <h1>{words.rightOfTimes(v.right, v.claims)}</h1>
       <p>
-        {fixed(v.readings, 1)} readings and looks a job
-        {v.minutes > 0 && `, ${fixed(v.minutes, 0)} minutes of them`}.
+        {words.readingsAndLooksA(fixed(v.readings, 1))}
+        {v.minutes > 0 && words.minutesOfThem(fixed(v.minutes, 0))}.
       </p>
       <div className="reliability-grid">
         <svg
           viewBox={`0 0 ${size} ${size}`}
           role="img"
           aria-label={v.bands
-            .map(
-              (b) =>
-                `claimed ${Math.round(100 * b.mean)} per cent, right ${Math.round(100 * b.right)} of ${b.n}`,
-            )
+            .map((b) => words.claimedPerCentRight(Math.round(100 * b.mean), Math.round(100 * b.right), b.n))
             .join("; ")}
         >
           <line x1={at(0)} y1={y(0)} x2={at(1)} y2={y(1)} className="ideal" />
@@ -68,10 +59,10 @@ export function Reliability() {
         <table>
           <thead>
             <tr>
-              <th>Claimed</th>
-              <th>Jobs</th>
-              <th>Right</th>
-              <th>95 % interval</th>
+              <th>{words.claimed}</th>
+              <th>{words.jobs}</th>
+              <th>{words.right}</th>
+              <th>{words.interval95}</th>
             </tr>
           </thead>
           <tbody>
@@ -80,23 +71,21 @@ export function Reliability() {
                 <td>{fixed(100 * b.mean, 1)} %</td>
                 <td>{b.n}</td>
                 <td>{fixed(100 * b.right, 0)} %</td>
-                <td>
-                  {fixed(100 * b.w_low, 0)} to {fixed(100 * b.w_high, 0)} %
-                </td>
+                <td>{words.to(fixed(100 * b.w_low, 0), fixed(100 * b.w_high, 0))}</td>
               </tr>
             ))}
           </tbody>
         </table>
       </div>
-      <h2>What it got wrong</h2>
-      {v.wrong.length === 0 && <p className="quiet">Nothing yet.</p>}
+      <h2>{words.whatItGotWrong}</h2>
+      {v.wrong.length === 0 && <p className="quiet">{words.nothingYet}</p>}
       <ul>
         {v.wrong.map((e) => (
           <li key={e.id}>
             <Link to={`/jobs/${e.id}/measure`}>
               {e.machine}, {e.title}
             </Link>
-            : it was {e.fault || "nothing"}. <small className="quiet">{e.says}</small>
+            {words.itWas(e.fault || "nothing")} <small className="quiet">{e.says}</small>
           </li>
         ))}
       </ul>

@@ -1,9 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { api, must, Refused, type Machine } from "../api/client";
 import { useApp } from "../app/context";
 import css from "./machines.module.css";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** What is said of a machine; its kind and age decide which jobs it is compared with. */
 export function About({ machine: m }: { machine: Machine }) {
@@ -38,7 +40,7 @@ export function About({ machine: m }: { machine: Machine }) {
         void client.invalidateQueries({ queryKey: [key] });
     },
   });
-  const says = [m.kind, m.place, m.built ? `built ${m.built}` : ""].filter(Boolean).join(" · ");
+  const says = [m.kind, m.place, m.built ? words.built(m.built) : ""].filter(Boolean).join(" · ");
   if (!open)
     return (
       <p>
@@ -52,7 +54,7 @@ export function About({ machine: m }: { machine: Machine }) {
               setOpen(true);
             }}
           >
-            {m.built ? "Change" : "Say when it was built"}
+            {m.built ? words.change : words.sayWhenItWas}
           </button>
         )}
       </p>
@@ -67,11 +69,11 @@ export function About({ machine: m }: { machine: Machine }) {
     >
       {(
         [
-          ["name", "Name", m.name],
-          ["kind", "Type", m.kind],
-          ["place", "Where it stands", m.place],
-          ["note", "Note", m.note],
-          ["built", "Built in (year)", m.built ? String(m.built) : ""],
+          ["name", words.name, m.name],
+          ["kind", words.type, m.kind],
+          ["place", words.whereItStands, m.place],
+          ["note", words.note, m.note],
+          ["built", words.builtInYear, m.built ? String(m.built) : ""],
         ] as const
       ).map(([k, label, value]) => (
         <label key={k}>
@@ -92,7 +94,7 @@ export function About({ machine: m }: { machine: Machine }) {
       )}
       <div className="tools">
         <Button type="primary" htmlType="submit" loading={save.isPending}>
-          Keep
+          {words.keep}
         </Button>
         {save.error instanceof Refused && save.error.status === 412 && (
           <Button
@@ -101,10 +103,10 @@ export function About({ machine: m }: { machine: Machine }) {
               if (form) save.mutate({ f: new FormData(form), over: true });
             }}
           >
-            Keep mine over theirs
+            {words.keepMineOverTheirs}
           </Button>
         )}
-        <Button onClick={() => setOpen(false)}>Leave as it is</Button>
+        <Button onClick={() => setOpen(false)}>{words.cancel}</Button>
       </div>
     </form>
   );

@@ -9,6 +9,7 @@ import { Entry } from "../logbook/Entry";
 import { day, upper } from "../shared/format";
 import { About } from "./About";
 import css from "./machines.module.css";
+import * as words from "./words";
 
 /** One machine: its jobs, what is to come, what was fitted, its values, codes, wiring and photos, and its label. */
 export default function MachinePage() {
@@ -23,7 +24,7 @@ export default function MachinePage() {
   return (
     <>
       <Bar>
-        <span className="bar-title">Machines</span>
+        <span className="bar-title">{words.machines}</span>
       </Bar>
       <main className={`page ${css.noprint}`}>
         {q.error && (
@@ -40,35 +41,32 @@ export default function MachinePage() {
                   type="primary"
                   onClick={() => void nav("/start", { state: { machine: v.machine.name } })}
                 >
-                  Start a job on it
+                  {words.startAJobOn}
                 </Button>
               )}
             </div>
             <div className={css.page}>
               <div>
                 <About machine={v.machine} />
-                <Section title="To come" empty="Nothing is due.">
+                <Section title={words.toCome} empty={words.nothingIsDue}>
                   {v.due.map((d, i) => (
                     <Row key={i} on={d.on} job={d.job}>
                       {upper(d.what)}
                     </Row>
                   ))}
                 </Section>
-                <Section
-                  title={v.jobs.length === 1 ? "1 job" : `${v.jobs.length} jobs`}
-                  empty="It was never here."
-                >
+                <Section title={words.jobs(v.jobs.length)} empty={words.itWasNeverHere}>
                   <ul className="log">
                     {v.jobs.map((e) => (
                       <Entry key={e.id} e={e} lasted />
                     ))}
                   </ul>
                 </Section>
-                <Section title="What was fitted and done" empty="No work was entered as done.">
+                <Section title={words.whatWasFittedAnd} empty={words.noWorkWasEntered}>
                   {v.fitted.map((f, i) => (
                     <Row key={i} on={f.on} job={f.job}>
                       <b>{f.parts}</b>: {f.what}
-                      <small>{f.proof || "not proved"}</small>
+                      <small>{f.proof || words.notProved}</small>
                     </Row>
                   ))}
                 </Section>
@@ -76,7 +74,7 @@ export default function MachinePage() {
               <div>
                 <Label v={v} />
                 <Values v={v} />
-                <Section title="Blink codes it showed" empty="None was read.">
+                <Section title={words.blinkCodesItShowed} empty={words.noneWasRead}>
                   {v.codes.map((c, i) => (
                     <Row key={i} on={c.on} job={c.job}>
                       {c.says}
@@ -115,9 +113,9 @@ function Section({ title, empty, children }: { title: string; empty: string; chi
 function Row({ on, job, children }: { on?: string; job: string; children: ReactNode }) {
   return (
     <li>
-      <span className="quiet">{on ? day(on) : "no day yet"}</span>
+      <span className="quiet">{on ? day(on) : words.noDayYet}</span>
       <span>{children}</span>
-      <Link to={`/jobs/${job}`}>open</Link>
+      <Link to={`/jobs/${job}`}>{words.open}</Link>
     </li>
   );
 }
@@ -125,9 +123,9 @@ function Row({ on, job, children }: { on?: string; job: string; children: ReactN
 function Values({ v }: { v: MachineView }) {
   return (
     <section className="card">
-      <h2>Its values</h2>
+      <h2>{words.itsValues}</h2>
       {v.values.length === 0 ? (
-        <p className="quiet">None is known. They are given at Complaint, from the plate or the manual.</p>
+        <p className="quiet">{words.noneIsKnownThey}</p>
       ) : (
         <dl className={css.values}>
           {v.values.map((x) => (
@@ -147,13 +145,19 @@ function Wiring({ v }: { v: MachineView }) {
   if (v.marks.length === 0) return null;
   return (
     <section className="card">
-      <h2>Wiring of this type</h2>
+      <h2>{words.wiringOfThisType}</h2>
       <dl className={css.values}>
         {v.marks.map((m) => (
           <div key={m.title + m.at} style={{ display: "contents" }}>
             <dt title={m.title}>{m.at}</dt>
             <dd>
-              {[m.mark.colour, m.mark.connector, m.mark.pin && `pin ${m.mark.pin}`, m.mark.fuse, m.mark.place]
+              {[
+                m.mark.colour,
+                m.mark.connector,
+                m.mark.pin && words.pin(m.mark.pin),
+                m.mark.fuse,
+                m.mark.place,
+              ]
                 .filter(Boolean)
                 .join(", ")}
             </dd>
@@ -168,7 +172,7 @@ function Photos({ v }: { v: MachineView }) {
   if (v.photos.length === 0) return null;
   return (
     <section className="card">
-      <h2>Photos</h2>
+      <h2>{words.photos}</h2>
       <div className={css.photos}>
         {v.photos.map((p) => (
           <Link key={p.id} to={`/jobs/${p.job}/strip`}>
@@ -187,14 +191,14 @@ const addressOf = (v: MachineView) => `${window.location.origin}/machines/${v.ma
 function Label({ v }: { v: MachineView }) {
   return (
     <section className="card">
-      <h2>Label for the machine</h2>
+      <h2>{words.labelForTheMachine}</h2>
       <div className={css.label}>
         <div aria-hidden>
           <QRCode value={addressOf(v)} size={132} color="#25272b" bgColor="#ffffff" />
         </div>
         <div>
-          <p>Stick it on the machine: a phone that looks at it opens this page.</p>
-          <Button onClick={() => window.print()}>Print the label</Button>
+          <p>{words.stickItOnThe}</p>
+          <Button onClick={() => window.print()}>{words.printTheLabel}</Button>
         </div>
       </div>
     </section>

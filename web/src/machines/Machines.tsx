@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { Input } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, must } from "../api/client";
@@ -7,6 +6,8 @@ import { Bar } from "../app/Bar";
 import { rank } from "../app/find";
 import { useBound } from "../app/keys";
 import css from "./machines.module.css";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** Every machine that was brought in, found by a few letters. */
 export default function Machines() {
@@ -17,7 +18,7 @@ export default function Machines() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Machines</h1>
+        <h1 className="bar-title">{words.machines}</h1>
       </Bar>
       <main className="page">
         <div className="tools">
@@ -25,8 +26,8 @@ export default function Machines() {
             id="find-machine"
             className="search"
             allowClear
-            aria-label="Search machines"
-            placeholder="Name, type or place  ( / )"
+            aria-label={words.searchMachines}
+            placeholder={words.nameTypeOrPlace}
             value={find}
             onChange={(e) => setFind(e.target.value)}
           />
@@ -37,11 +38,7 @@ export default function Machines() {
           </p>
         )}
         {q.data && shown.length === 0 && (
-          <p className="empty">
-            {find
-              ? `No machine is called “${find}”. Fewer letters find more.`
-              : "No machine was here yet. It is entered with its first job."}
-          </p>
+          <p className="empty">{find ? words.noMachineIsCalled(find) : words.noMachineWasHere}</p>
         )}
         <ul className={css.list}>
           {shown.map((m) => (
@@ -50,7 +47,7 @@ export default function Machines() {
                 <b>{m.name}</b>
                 <span>{m.kind}</span>
                 <span>{m.place}</span>
-                <span>{m.built ? `built ${m.built}` : ""}</span>
+                <span>{m.built ? words.built(m.built) : ""}</span>
               </Link>
             </li>
           ))}

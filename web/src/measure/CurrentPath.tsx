@@ -4,6 +4,7 @@ import type { Picture, PictureNode, PicturePath, PictureStation } from "../api/c
 import { quantity, range, share } from "../shared/format";
 import { useWidth } from "../shared/hooks";
 import { judge, scaleFor, wrap, type Scale } from "./scale";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 export interface Probes {
@@ -75,8 +76,9 @@ export const CurrentPath = memo(function CurrentPath(props: Props) {
         ))}
         {picture.powered && (
           <span>
-            <b>bar</b> volts lost against allowed · <b>dots</b> suspicion, ten is certain · <b>dotted</b> a
-            good circuit · <b>shaded</b> still possible
+            <b>{words.bar}</b> {words.voltsLostAgainstAllowed} <b>{words.dots}</b>{" "}
+            {words.suspicionTenIsCertain} <b>{words.dotted}</b> {words.aGoodCircuit} <b>{words.shaded}</b>{" "}
+            {words.stillPossible}
           </span>
         )}
       </p>
@@ -146,24 +148,20 @@ function MainPath({
   const motor = path.stations[m]!;
   const mx = (x[m]! + x[m + 1]!) / 2;
   const label = path.stations
-    .map(
-      (s) =>
-        `${s.label}: ${s.measured !== undefined ? `${quantity(s.measured, "voltage")} lost` : "not measured"}, suspicion ${share(s.suspect)}`,
+    .map((s) =>
+      words.suspicion(
+        s.label,
+        s.measured !== undefined ? words.lost(quantity(s.measured, "voltage")) : words.notMeasured,
+        share(s.suspect),
+      ),
     )
     .join("; ");
   return (
-    <svg width={width} height={bottom + FEET} role="group" aria-label={`Current path. ${label}`}>
+    <svg width={width} height={bottom + FEET} role="group" aria-label={words.currentPath(label)}>
       {picture.powered && (
         <>
-          <Axis bottom={bottom} scale={sv} from={left} to={x[m]!} title="supply side, volts to battery −" />
-          <Axis
-            bottom={bottom}
-            scale={gv}
-            from={x[m + 1]!}
-            to={right}
-            title="ground side, volts to battery −"
-            end
-          />
+          <Axis bottom={bottom} scale={sv} from={left} to={x[m]!} title={words.supplySideVoltsTo} />
+          <Axis bottom={bottom} scale={gv} from={x[m + 1]!} to={right} title={words.groundSideVoltsTo} end />
           <Band nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
           <Band nodes={ground} x={x.slice(m + 1)} scale={gv} />
           <Ghost nodes={supply} x={x.slice(0, m + 1)} scale={sv} />
@@ -301,7 +299,7 @@ function NodeDot({
       ? quantity(n.measured, "voltage")
       : n.loose
         ? "floating"
-        : `expected ${range(n.low, n.high, "voltage")}`;
+        : words.expected(range(n.low, n.high, "voltage"));
   const flag = probes?.red === n.id ? "red" : probes?.black === n.id ? "black" : null;
   const below = flag !== null;
   // Under the flag there is no room above the names: the figure goes beside it.
@@ -326,7 +324,7 @@ function NodeDot({
     <g
       {...press(() => onNode(n.id))}
       className="node"
-      aria-label={`${seen}. ${powered ? value : "Probe point"}. Put a probe here`}
+      aria-label={words.putAProbeHere(seen, powered ? value : words.probePoint)}
     >
       <title>{`${n.label} (${n.place})`}</title> <circle className="hit" cx={x} cy={y} r={22} />
       <circle
@@ -347,7 +345,7 @@ function NodeDot({
       )}
       {powered && n.measured === undefined && n.loose && (
         <text className="floating" x={x} y={y - 12} textAnchor="middle">
-          floating
+          {words.floating}
         </text>
       )}{" "}
       {flag && (
@@ -392,7 +390,7 @@ function MotorBlock({
     <g
       {...press(() => onStation(s.id))}
       className="motor"
-      aria-label={picture.powered ? `Motor ${volts} across the ${s.label}` : `Motor: the ${s.label}`}
+      aria-label={picture.powered ? words.motorAcrossThe(volts, s.label) : words.motorThe(s.label)}
     >
       <path
         className="lead"
@@ -404,7 +402,7 @@ function MotorBlock({
       />
       <rect x={x - w / 2} y={middle - tall / 2} width={w} height={tall} rx={Math.min(42, tall / 2.6)} />
       <text className="motor-name" x={x} y={middle - 4} textAnchor="middle">
-        Motor
+        {words.motor}
       </text>{" "}
       {picture.powered && (
         <text
@@ -423,7 +421,7 @@ function MotorBlock({
 export function Dots({ p }: { p: number }) {
   const n = Math.round(p * 10);
   return (
-    <span className="dots" role="img" aria-label={`suspicion ${share(p)}`}>
+    <span className="dots" role="img" aria-label={words.suspicionWithShare(share(p))}>
       {Array.from({ length: 10 }, (_, i) => (
         <i key={i} className={i < n ? "on" : ""} />
       ))}
@@ -460,8 +458,16 @@ function StationFoot({
   const says = !gauged
     ? ""
     : s.measured !== undefined
-      ? `${fixed(s.measured, 2)} of ${fixed(s.allowed, 2)} V${v === "bad" ? ` · ${times >= 10 ? fixed(times, 0) : fixed(times, 1)}× too much` : v === "near" ? " · at the limit" : " · good"}`
-      : `allowed ${fixed(s.allowed, 2)} V`;
+      ? words.ofV(
+          fixed(s.measured, 2),
+          fixed(s.allowed, 2),
+          v === "bad"
+            ? words.tooMuch(times >= 10 ? fixed(times, 0) : fixed(times, 1))
+            : v === "near"
+              ? words.atTheLimit
+              : words.good,
+        )
+      : words.allowedV(fixed(s.allowed, 2));
   // Where a station has little room, less is written; what is read out is the whole.
   const room = (w - 6) / 6.1;
   const written =
@@ -469,13 +475,16 @@ function StationFoot({
       says,
       `${v === "bad" ? "✕ " : v === "near" ? "! " : v === "good" ? "✓ " : ""}${says.split(" · ")[0]!}`,
       says.split(" · ")[0]!,
-      s.measured !== undefined ? fixed(s.measured, 2) : `max ${fixed(s.allowed, 2)}`,
+      s.measured !== undefined ? fixed(s.measured, 2) : words.max(fixed(s.allowed, 2)),
     ].find((t) => t.length <= room) ?? "";
   return (
     <g
       {...press(() => onStation(s.id))}
       className={`foot ${v}`}
-      aria-label={`${[...lines, written].join(" ").trim()}${written === says ? "" : ` (${says})`}: what it is and what was read`}
+      aria-label={words.whatItIsAnd(
+        [...lines, written].join(" ").trim(),
+        written === says ? "" : ` (${says})`,
+      )}
     >
       {lines.map((l, i) => (
         <Fragment key={l}>
@@ -531,7 +540,7 @@ function ControlPath({
   const scale = scaleFor(path.nodes, 8, 36, 6, true);
   const [name, more] = wrap(path.label, 14);
   return (
-    <svg width={width} height={76} role="group" aria-label={`${path.label} path`} className="control">
+    <svg width={width} height={76} role="group" aria-label={words.path(path.label)} className="control">
       <text className="control-name" x={8} y={more ? 14 : 26}>
         {name}
       </text>
@@ -566,11 +575,14 @@ function ControlPath({
             <g
               {...press(() => onStation(s.id))}
               className="foot"
-              aria-label={`${s.label}${s.open_at === "open" && picture.powered ? " (open)" : ""}: what it is and what was read`}
+              aria-label={words.whatItIsAndWhat(
+                s.label,
+                s.open_at === "open" && picture.powered ? words.open : "",
+              )}
             >
               <rect className="hit" x={mid - gap / 2 + 10} y={40} width={gap - 20} height={36} />
               {wrap(
-                s.label + (s.open_at === "open" && picture.powered ? " (open)" : ""),
+                s.label + (s.open_at === "open" && picture.powered ? words.open : ""),
                 Math.max(Math.floor(gap / 7.4), 9),
               ).map((l, k, all) => (
                 <Fragment key={l}>
@@ -606,13 +618,15 @@ function ControlPath({
             key={n.id}
             {...press(() => onNode(n.id))}
             className="node"
-            aria-label={`${[
-              `${n.label} (${n.place})`,
-              n.measured !== undefined && picture.powered && inner && fixed(n.measured, 2),
-              inner && flag,
-            ]
-              .filter(Boolean)
-              .join(" ")}. Put a probe here`}
+            aria-label={words.putAProbeHereWithBoolean(
+              [
+                `${n.label} (${n.place})`,
+                n.measured !== undefined && picture.powered && inner && fixed(n.measured, 2),
+                inner && flag,
+              ]
+                .filter(Boolean)
+                .join(" "),
+            )}
           >
             <title>{`${n.label} (${n.place})`}</title> <circle className="hit" cx={x[i]} cy={y} r={18} />
             <circle className={n.measured !== undefined ? "dot measured" : "dot"} cx={x[i]} cy={y} r={4} />

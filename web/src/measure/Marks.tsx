@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useRef, useState } from "react";
 import { api, must, type Mark } from "../api/client";
 import { useApp } from "../app/context";
@@ -8,13 +8,15 @@ import { newId } from "../shared/id";
 import { upload } from "../shared/photo";
 import { Needs } from "../offline/Needs";
 import { useLost } from "../offline/sync";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 const fields: [keyof Mark, string, string][] = [
-  ["colour", "Wire colour", "brown/white"],
-  ["connector", "Connector", "C4"],
-  ["pin", "Pin", "2"],
-  ["fuse", "Fuse position", "F12"],
-  ["place", "Place", "behind the left kick panel"],
+  ["colour", words.wireColour, "brown/white"],
+  ["connector", words.connector, "C4"],
+  ["pin", words.pin, "2"],
+  ["fuse", words.fusePosition, "F12"],
+  ["place", words.place, words.behindTheLeftKick],
 ];
 
 /** What the wiring diagram says of a point: once, for this type of machine. */
@@ -57,22 +59,22 @@ export function Marks({ at, label }: { at: string; label: string }) {
         <p>
           {known.length > 0
             ? known.map(([k, l]) => `${l.toLowerCase()} ${String(mark[k])}`).join(", ")
-            : "Nothing from the wiring diagram yet."}{" "}
+            : words.nothingFromTheWiring}{" "}
           {mayWrite && (
             <button
               type="button"
               className="link"
               disabled={lost}
-              title={lost ? "needs the connection" : undefined}
+              title={lost ? words.needsTheConnection : undefined}
               onClick={() => setEdit(mark)}
             >
-              {known.length > 0 ? "change" : "enter"}
+              {known.length > 0 ? words.change : words.enter}
             </button>
           )}
         </p>
       )}
       {edit && (
-        <Needs what="It can be kept">
+        <Needs what={words.itCanBeKept}>
           <form
             onSubmit={(e) => {
               e.preventDefault();
@@ -90,10 +92,10 @@ export function Marks({ at, label }: { at: string; label: string }) {
               </label>
             ))}
             <Button type="primary" htmlType="submit" loading={save.isPending}>
-              Keep for every {job.machine.kind || "machine like this"}
+              {words.keepForEvery(job.machine.kind || words.machineLikeThis)}
             </Button>
             <Button onClick={() => file.current?.click()} loading={photo.isPending}>
-              {mark.photo ? "Another photo" : "Photo of the diagram"}
+              {mark.photo ? words.anotherPhoto : words.photoOfTheDiagram}
             </Button>
             <input
               ref={file}
@@ -113,14 +115,14 @@ export function Marks({ at, label }: { at: string; label: string }) {
         <button
           type="button"
           className="diagram"
-          title={mayWrite ? "Touch the place to mark it" : undefined}
+          title={mayWrite ? words.touchThePlaceTo : undefined}
           onClick={(e) => {
             if (!mayWrite) return;
             const r = e.currentTarget.getBoundingClientRect();
             save.mutate({ ...mark, x: (e.clientX - r.left) / r.width, y: (e.clientY - r.top) / r.height });
           }}
         >
-          <img src={`/api/photos/${mark.photo}`} alt={`Wiring diagram at ${label}`} />
+          <img src={`/api/photos/${mark.photo}`} alt={words.wiringDiagramAt(label)} />
           {(mark.x ?? 0) + (mark.y ?? 0) > 0 && (
             <i style={{ left: `${(mark.x ?? 0) * 100}%`, top: `${(mark.y ?? 0) * 100}%` }} aria-hidden />
           )}

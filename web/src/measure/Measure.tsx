@@ -24,6 +24,7 @@ import { Side } from "./Side";
 import { States } from "./States";
 import { VerdictCard } from "./VerdictCard";
 import { places, Walk } from "./Walk";
+import * as words from "./words";
 
 const StationCard = lazy(async () => ({ default: (await import("./StationCard")).StationCard }));
 
@@ -119,9 +120,13 @@ export default function Measure() {
       : !pic.amps || !pic.flows
         ? null
         : Math.max(Math.abs(pic.amps.high), Math.abs(pic.amps.low)) < 0.05
-          ? "no current expected"
+          ? words.noCurrentExpected
           : // The other way round the motor it is as many amperes.
-            `${pic.amps.high <= 0 ? range(-pic.amps.high, -pic.amps.low, "current") : range(pic.amps.low, pic.amps.high, "current")} expected`;
+            words.expectedWithHigh(
+              pic.amps.high <= 0
+                ? range(-pic.amps.high, -pic.amps.low, "current")
+                : range(pic.amps.low, pic.amps.high, "current"),
+            );
   const count = job.evidence.filter((e) => !e.struck).length;
   const path = narrow ? (
     <PathStrip picture={pic} probes={probes} onNode={onNode} onStation={setShown} />
@@ -153,9 +158,9 @@ export default function Measure() {
         <span className="states-info">
           {[
             amps,
-            `${count} ${count === 1 ? "entry" : "entries"}`,
-            `${minutes(pic.spent_minutes)} spent`,
-            pic.to_go_minutes > 0 ? `about ${minutes(pic.to_go_minutes)} to go` : "",
+            `${count} ${words.entries(count)}`,
+            words.spent(minutes(pic.spent_minutes)),
+            pic.to_go_minutes > 0 ? words.aboutToGo(minutes(pic.to_go_minutes)) : "",
           ]
             .filter(Boolean)
             .join(" · ")}
@@ -203,10 +208,10 @@ function Replay() {
   return (
     <div className="replay" role="status">
       <button type="button" className="link" disabled={then === 0} onClick={() => setThen(then - 1)}>
-        ◀ before
+        {words.before}
       </button>
       <span>
-        As it stood after {then} of {all}
+        {words.asItStoodAfter(then, all)}
         {e && (
           <>
             :{" "}
@@ -218,10 +223,10 @@ function Replay() {
         . {job.diagnosis.verdict.says}
       </span>
       <button type="button" className="link" onClick={() => setThen(then + 1 >= all ? undefined : then + 1)}>
-        after ▶
+        {words.measureAfter}
       </button>
       <button type="button" className="link" onClick={() => setThen(undefined)}>
-        back to now (Esc)
+        {words.backToNowEsc}
       </button>
     </div>
   );
@@ -302,9 +307,9 @@ const Card = memo(function Card({
     return <VerdictCard onMore={() => onMore(basis)} canMore={next.length > 0} picker={mayWrite && picker} />;
   if (job.thinking && !own)
     return (
-      <section className="card next" aria-label="Next reading" aria-busy>
-        <p className="next-head">Next</p>
-        <h1 className="quiet">Weighing what to do next …</h1>
+      <section className="card next" aria-label={words.nextReading} aria-busy>
+        <p className="next-head">{words.measureNext}</p>
+        <h1 className="quiet">{words.weighingWhatToDo}</h1>
       </section>
     );
   return (

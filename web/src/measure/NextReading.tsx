@@ -26,6 +26,7 @@ import { Keypad } from "./Keypad";
 import { beep, useLive, useMeter, withMeter } from "./live";
 import { measureNames, whole, type Own } from "./own";
 import { SymptomBar, useSymptom } from "./Symptom";
+import * as words from "./words";
 
 // Who reads a blink code fetches the list of controllers.
 const Controller = lazy(async () => ({ default: (await import("../codes/Controller")).Controller }));
@@ -75,12 +76,9 @@ export function NextReading({
 
   if (!asked)
     return (
-      <section className="card next" aria-label="Next reading">
-        <h1 tabIndex={-1}>No reading is worth its minutes now.</h1>
-        <p>
-          What stands on the right is what can be known with these means. Enter any other reading by touching
-          two points on the path, or decide on what is known.
-        </p>
+      <section className="card next" aria-label={words.nextReading}>
+        <h1 tabIndex={-1}>{words.noReadingIsWorth}</h1>
+        <p>{words.whatStandsOnThe}</p>
         {mayWrite && <div className="next-tools">{picker}</div>}
       </section>
     );
@@ -88,21 +86,21 @@ export function NextReading({
   const elsewhere = asked.state !== state;
   const head = own
     ? whole(own)
-      ? "Your own reading"
-      : "Your own reading: touch the point for the black lead"
-    : `Next · ${minutes(asked.minutes)}${asked.people > 1 ? " · second person" : ""}`;
+      ? words.yourOwnReading
+      : words.yourOwnReadingTouch
+    : words.next(minutes(asked.minutes), asked.people > 1 ? words.secondPerson : "");
   return (
-    <section className="card next" aria-label="Next reading">
+    <section className="card next" aria-label={words.nextReading}>
       <p className="next-head">
         <span>{head}</span>
         {own && (
           <button type="button" className="link" onClick={() => onOwn(null)}>
-            back to the advised one (Esc)
+            {words.backToTheAdvised}
           </button>
         )}
         {elsewhere && (
           <button type="button" className="link" onClick={() => setState(asked.state)}>
-            show the path: {lower(st?.label ?? "")}
+            {words.showThePath(lower(st?.label ?? ""))}
           </button>
         )}
       </p>
@@ -110,7 +108,12 @@ export function NextReading({
         {o
           ? question(circuit, asked)
           : own && !whole(own)
-            ? `${asked.measure === "voltage" ? "DC volts" : measureNames[asked.measure ?? "voltage"]}. Red on the ${circuit.nodes.find((n) => n.id === asked.from)?.label}, black on …`
+            ? words.redOnBlackOn(
+                asked.measure === "voltage"
+                  ? words.dcVolts
+                  : (measureNames[asked.measure ?? "voltage"] ?? ""),
+                circuit.nodes.find((n) => n.id === asked.from)?.label ?? "…",
+              )
             : instruction(circuit, asked)}
       </h1>
       {st && (
@@ -121,8 +124,8 @@ export function NextReading({
       {!o && <Expect asked={asked} />}
       {asked.observe === "current_trace" && (
         <p>
-          <Link to={`/jobs/${job.id}/trace`}>Read the scope’s file, or capture from it</Link>: it answers by
-          itself. Or answer by eye:
+          <Link to={`/jobs/${job.id}/trace`}>{words.readTheScopeS}</Link>
+          {words.itAnswersByItself}
         </p>
       )}
       {!own && asked.because && o && <p className="expect">{asked.because}</p>}
@@ -135,7 +138,7 @@ export function NextReading({
               loading={change.isPending}
               onClick={() => change.mutate({ acknowledge: st.id }, { onSettled: toCard })}
             >
-              Understood
+              {words.understood}
             </Button>
           )}
         </p>
@@ -203,17 +206,17 @@ export function NextReading({
         <div className="next-tools">
           {others > 1 && (
             <Button onClick={onAnother}>
-              Another reading <kbd>N</kbd>
+              {words.anotherReading} <kbd>N</kbd>
             </Button>
           )}
           {onWalk && (
             <Button onClick={onWalk}>
-              Walk the path <kbd>W</kbd>
+              {words.walkThePath} <kbd>W</kbd>
             </Button>
           )}
           {!own && (
             <Button onClick={onCannot}>
-              Cannot reach <kbd>C</kbd>
+              {words.cannotReach} <kbd>C</kbd>
             </Button>
           )}
           {picker}
@@ -245,7 +248,7 @@ function Answers({
         </Button>
       ))}
       <Button size="large" type="text" onClick={() => !busy && onAnswer(notSure)}>
-        not sure <kbd>0</kbd>
+        {words.notSure} <kbd>0</kbd>
       </Button>
     </div>
   );
@@ -275,12 +278,12 @@ function Expect({ asked }: { asked: Suggestion }) {
     <p className="expect">
       {good && (
         <>
-          <b>Good: {good}.</b>{" "}
+          <b>{words.goodWithGood(good)}</b>{" "}
         </>
       )}
       {bad.map((e) => (
         <span key={e.station}>
-          {e.ol ? "OL" : range(e.low, e.high, m)} if it is the {name(e.station)}.{" "}
+          {words.ifItIsThe(e.ol ? "OL" : range(e.low, e.high, m), name(e.station))}{" "}
         </span>
       ))}
     </p>
@@ -291,13 +294,13 @@ const conditions: [string, string][] = [
   ["wiggle", "wiggled"],
   ["hot", "hot"],
   ["cold", "cold"],
-  ["after_tap", "after a tap"],
+  ["after_tap", words.afterATap],
 ];
 
 /** What brings an intermittent fault out. */
 function ConditionBar({ value, onChange }: { value?: string; onChange: (v?: string) => void }) {
   return (
-    <div className="symptom" role="group" aria-label="Taken while">
+    <div className="symptom" role="group" aria-label={words.takenWhile}>
       {conditions.map(([v, label]) => (
         <Button
           key={v}
@@ -309,9 +312,7 @@ function ConditionBar({ value, onChange }: { value?: string; onChange: (v?: stri
           {label}
         </Button>
       ))}
-      <span className="quiet">
-        Bring it out; on a logged drive enter minimum and maximum as two readings.
-      </span>
+      <span className="quiet">{words.bringItOutOn}</span>
     </div>
   );
 }
@@ -444,8 +445,8 @@ function Entry({
         <div className="entry-field">
           <input
             ref={field}
-            aria-label="What the meter shows"
-            placeholder="11.9  250m  OL"
+            aria-label={words.whatTheMeterShows}
+            placeholder={words.exampleReading}
             value={text}
             inputMode={narrow ? "none" : "text"}
             autoComplete="off"
@@ -468,7 +469,7 @@ function Entry({
         </div>
         <div className="entry-says" role="status">
           {text.trim() === "" ? (
-            <span className="quiet">Type what the meter shows, or what you read here before.</span>
+            <span className="quiet">{words.typeWhatTheMeter}</span>
           ) : preview.error instanceof Refused ? (
             // Recorded all the same, the same sentence stands below: once is enough.
             preview.error.message !== enter.error?.message && (
@@ -478,11 +479,7 @@ function Entry({
             <>
               <span className={`judged ${p.verdict}`}>
                 {p.over ? "OL" : `${p.text} ± ${quantity((p.high - p.low) / 2, m)}`}
-                {p.verdict === "good"
-                  ? ": as in a good circuit"
-                  : p.verdict === "bad"
-                    ? ": not what a good circuit shows"
-                    : ""}
+                {p.verdict === "good" ? words.asInAGood : p.verdict === "bad" ? words.notWhatAGood : ""}
               </span>
               {p.warnings.map((w) => (
                 <span key={w.code} className="warn">
@@ -501,24 +498,28 @@ function Entry({
           aria-busy={enter.isPending}
           disabled={text.trim() === ""}
         >
-          Record <kbd>Enter</kbd>
+          {words.record} <kbd>Enter</kbd>
         </Button>
       </div>
       {empty && (
-        <div className="answers zero" role="group" aria-label="What does the display show?">
-          <b>What stands on the display?</b>
+        <div className="answers zero" role="group" aria-label={words.whatDoesTheDisplay}>
+          <b>{words.whatStandsOnTheDisplay}</b>
           <Button autoFocus size="large" onClick={() => record("0", true)}>
-            “0.0” or “00.1”: the leads are joined, zero ohms
+            {words.zeroOhms}
           </Button>
           <Button size="large" onClick={() => record("OL", true)}>
-            “OL”, “1 .” or “- - -”: open, nothing joins them
+            {words.ol1OrOpen}
           </Button>
         </div>
       )}
       {fit.length > 0 && (
         <div className="live-row">
-          <select aria-label="Read with" value={meter?.name ?? ""} onChange={(ev) => choose(ev.target.value)}>
-            <option value="">{m === "current" ? "an ordinary clamp" : "an ordinary meter"}</option>
+          <select
+            aria-label={words.readWith}
+            value={meter?.name ?? ""}
+            onChange={(ev) => choose(ev.target.value)}
+          >
+            <option value="">{m === "current" ? words.anOrdinaryClamp : words.anOrdinaryMeter}</option>
             {fit.map((v) => (
               <option key={v.id}>{v.name}</option>
             ))}
@@ -530,17 +531,21 @@ function Entry({
           ) : (
             r && (
               <>
-                <b className={r.settled ? "live settled" : "live"} aria-label="Live reading">
+                <b className={r.settled ? "live settled" : "live"} aria-label={words.liveReading}>
                   {r.text}
                 </b>
                 <span className="quiet">
-                  {armed ? "taken when it rests" : r.settled ? "at rest" : "moving"} · least {r.min_text},
-                  most {r.max_text}, mean {r.mean_text}
+                  {words.leastMostMean(
+                    armed ? words.takenWhenItRests : r.settled ? words.atRest : words.moving,
+                    r.min_text,
+                    r.max_text,
+                    r.mean_text,
+                  )}
                 </span>
                 <Button onClick={() => setArmed(true)} aria-busy={enter.isPending}>
-                  Take <kbd>Space</kbd>
+                  {words.take} <kbd>Space</kbd>
                 </Button>
-                {!r.over && <Button onClick={() => record(r.min_text)}>Take the least</Button>}
+                {!r.over && <Button onClick={() => record(r.min_text)}>{words.takeTheLeast}</Button>}
               </>
             )
           )}

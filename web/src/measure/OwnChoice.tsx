@@ -2,6 +2,7 @@ import { Button, Select } from "antd";
 import { observationOf, probesOf, stateOf, useJob } from "../job/job";
 import { looksIn, measureNames, partsIn, type Own } from "./own";
 import type { Picking } from "./OwnPicker";
+import * as words from "./words";
 
 /** The list itself: what is read, then where. */
 export default function OwnChoice({
@@ -24,7 +25,7 @@ export default function OwnChoice({
   const byPart = what === "current" || what === "resistance";
   return (
     <span className="own">
-      <span className="own-what" role="group" aria-label={`What is read: ${st?.label}`}>
+      <span className="own-what" role="group" aria-label={words.whatIsReadIn(st?.label ?? "")}>
         {offered.map((m) => (
           <Button
             key={m}
@@ -32,15 +33,15 @@ export default function OwnChoice({
             aria-pressed={m === what}
             onClick={() => onPicking({ what: m })}
           >
-            {m === "look" ? "What is seen or heard" : measureNames[m]}
+            {m === "look" ? words.whatIsSeenOr : measureNames[m]}
           </Button>
         ))}
         <Button type="text" onClick={() => onPicking({})}>
-          close
+          {words.close}
         </Button>
       </span>
       {what === "look" && (
-        <span className="own-parts" role="group" aria-label="Looks">
+        <span className="own-parts" role="group" aria-label={words.looks}>
           {looks.map((o) => (
             <Button key={o.id} onClick={() => own({ observe: o.id })}>
               {observationOf(circuit, o.id)?.label}
@@ -50,28 +51,28 @@ export default function OwnChoice({
       )}
       {byPart && (
         <Select
-          aria-label={what === "current" ? "Clamp round" : "Ohms of"}
-          placeholder={what === "current" ? "Clamp round …" : "of a part, pulled out …"}
+          aria-label={what === "current" ? words.clampRound : words.ohmsOf}
+          placeholder={what === "current" ? words.ownChoiceClampRound : words.ofAPartPulled}
           showSearch={{ optionFilterProp: "label" }}
           options={partsIn(circuit, st, what).map((s) => ({ value: s.id, label: s.label }))}
           onChange={(through: string) => own({ measure: what, through })}
           popupMatchSelectWidth={280}
         />
       )}
-      {what === "resistance" && <span className="quiet">or</span>}
+      {what === "resistance" && <span className="quiet">{words.or}</span>}
       {what !== "look" && what !== "current" && (
         <>
           <Select
-            aria-label="Red on"
-            placeholder="Red on"
+            aria-label={words.redOn}
+            placeholder={words.redOn}
             options={nodes}
             value={from}
             onChange={(from: string) => onPicking({ what, from })}
             popupMatchSelectWidth={260}
           />
           <Select
-            aria-label="Black on"
-            placeholder="Black on"
+            aria-label={words.blackOn}
+            placeholder={words.blackOn}
             options={nodes.filter((x) => x.value !== from)}
             disabled={!from}
             onChange={(to: string) => own({ measure: what, from, to })}

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { lazy, Suspense } from "react";
 import { stateOf, useJob } from "../job/job";
 import { looksIn, readsOf, type Own } from "./own";
+import * as words from "./words";
 
 // Its lists are fetched by who wants them.
 const OwnChoice = lazy(() => import("./OwnChoice"));
@@ -39,15 +40,12 @@ export function OwnPicker({
   };
   if (!what)
     return (
-      <Button
-        onClick={() => onPicking({ what: offered[0] })}
-        title="Or touch two points, or a part, on the path"
-      >
-        Other reading
+      <Button onClick={() => onPicking({ what: offered[0] })} title={words.orTouchTwoPoints}>
+        {words.otherReading}
       </Button>
     );
   return (
-    <Suspense fallback={<span className="quiet">One moment …</span>}>
+    <Suspense fallback={<span className="quiet">{words.oneMoment}</span>}>
       <OwnChoice what={what} offered={offered} from={from} onPicking={onPicking} own={own} />
     </Suspense>
   );

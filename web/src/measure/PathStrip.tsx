@@ -3,6 +3,7 @@ import type { Picture } from "../api/client";
 import { quantity, range, share } from "../shared/format";
 import { Dots, type Probes } from "./CurrentPath";
 import { judge } from "./scale";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 /** The current path on a phone: top to bottom, one line a node, one a station. */
@@ -29,7 +30,7 @@ export const PathStrip = memo(function PathStrip({
       </div>
       {picture.note && <p className="path-note">{picture.note}</p>}
       {picture.paths.map((p) => (
-        <section key={p.id} aria-label={`${p.label} path`}>
+        <section key={p.id} aria-label={words.pathWithLabel(p.label)}>
           <h2>{p.label}</h2>
           <ol>
             {p.nodes.map((n, i) => {
@@ -52,7 +53,7 @@ export const PathStrip = memo(function PathStrip({
                         : n.measured !== undefined
                           ? quantity(n.measured, "voltage")
                           : n.loose
-                            ? "floating"
+                            ? words.floating
                             : range(n.low, n.high, "voltage")}
                     </b>
                   </button>
@@ -62,7 +63,15 @@ export const PathStrip = memo(function PathStrip({
                         <b>{s.label}</b>
                         <small>
                           {picture.powered && s.measured !== undefined && s.allowed > 0
-                            ? `${fixed(s.measured, 2)} of ${fixed(s.allowed, 2)} V${v === "bad" ? ", too much" : v === "near" ? ", at the limit" : ", good"}`
+                            ? words.ofVWithMeasured(
+                                fixed(s.measured, 2),
+                                fixed(s.allowed, 2),
+                                v === "bad"
+                                  ? words.pathStripTooMuch
+                                  : v === "near"
+                                    ? words.pathStripAtTheLimit
+                                    : words.pathStripGood,
+                              )
                             : ""}
                         </small>
                       </span>

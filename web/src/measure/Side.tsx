@@ -3,6 +3,7 @@ import { useApp } from "../app/context";
 import { answer, stateOf, subject, useJob, type useWrites } from "../job/job";
 import { share } from "../shared/format";
 import { Suspicion } from "./Suspicion";
+import * as words from "./words";
 import { Tabs } from "../shared/Tabs";
 import { useLost } from "../offline/sync";
 
@@ -28,7 +29,7 @@ export const Side = memo(function Side({
             <b>{top.label}</b> {share(top.probability)}
           </>
         ) : (
-          "Suspects"
+          words.suspects
         )}{" "}
         ▾
       </button>
@@ -36,17 +37,17 @@ export const Side = memo(function Side({
   return (
     <section className="card side">
       <Tabs
-        label="What is known"
+        label={words.whatIsKnown}
         at={tab}
         onGo={setTab}
         tabs={[
-          ["suspects", "Suspects", <Suspects key="suspects" />],
+          ["suspects", words.suspects, <Suspects key="suspects" />],
           [
             "readings",
-            `Readings (${job.evidence.length})`,
+            words.readings(job.evidence.length),
             <Readings key="readings" onStrike={onStrike} problem={problem} />,
           ],
-          ["course", "How it went", <Suspicion key="course" />],
+          ["course", words.howItWent, <Suspicion key="course" />],
         ]}
       />
     </section>
@@ -84,12 +85,12 @@ function Suspects() {
               </div>
               <small>
                 {[
-                  s.total ? `alone or with others ${share(s.total)}` : null,
-                  line(s.for, "accused by"),
-                  line(s.against, "cleared by"),
+                  s.total ? words.aloneOrWithOthers(share(s.total)) : null,
+                  line(s.for, words.accusedBy),
+                  line(s.against, words.clearedBy),
                 ]
                   .filter(Boolean)
-                  .join(" · ") || (s.rest ? "" : "nothing read accuses or clears it yet")}
+                  .join(" · ") || (s.rest ? "" : words.nothingReadAccusesOr)}
               </small>
             </li>
           ))}
@@ -108,8 +109,7 @@ function Readings({
   const { job, circuit, then, setThen } = useJob();
   const lost = useLost();
   const { mayWrite, me } = useApp();
-  if (job.evidence.length === 0)
-    return <p className="empty">Nothing taken yet. The card on the left says where to begin.</p>;
+  if (job.evidence.length === 0) return <p className="empty">{words.nothingTakenYetThe}</p>;
   const warnings = job.diagnosis.warnings;
   return (
     <>
@@ -123,27 +123,27 @@ function Readings({
               <div>
                 <span>
                   {subject(circuit, e)} <small>{stateOf(circuit, e.state)?.label}</small>
-                  {e.by && e.by !== me.name && <small className="by">by {e.by}</small>}
+                  {e.by && e.by !== me.name && <small className="by">{words.by(e.by)}</small>}
                 </span>
                 <b>{answer(circuit, e)}</b>
                 {then === undefined && !lost && job.evidence.length > 1 && (
                   <button
                     type="button"
                     className="link"
-                    title="The picture and the verdict as they stood after this one"
+                    title={words.thePictureAndThe}
                     onClick={() => setThen(i + 1)}
                   >
-                    then
+                    {words.then}
                   </button>
                 )}
                 {mayWrite && then === undefined && (
                   <button
                     type="button"
                     className="link"
-                    aria-label={`${e.struck ? "take back" : "strike out"} ${subject(circuit, e)}, ${answer(circuit, e)}`}
+                    aria-label={`${e.struck ? words.takeBack : words.strikeOut} ${subject(circuit, e)}, ${answer(circuit, e)}`}
                     onClick={() => onStrike({ evidence: e.id, out: !e.struck })}
                   >
-                    {e.struck ? "take back" : "strike out"}
+                    {e.struck ? words.takeBack : words.strikeOut}
                   </button>
                 )}
               </div>

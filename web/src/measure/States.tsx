@@ -1,4 +1,5 @@
 import { useRef, type KeyboardEvent } from "react";
+import * as words from "./words";
 
 /** The states of a circuit in a row of plain words; the arrows go from one to the next. */
 export function States({
@@ -27,7 +28,7 @@ export function States({
       <div
         className="states-row"
         role="tablist"
-        aria-label="State of the circuit"
+        aria-label={words.stateOfTheCircuit}
         ref={row}
         onKeyDown={onKey}
       >

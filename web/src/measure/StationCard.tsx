@@ -7,6 +7,7 @@ import { useNarrow } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { Marks } from "./Marks";
 import { measureNames, partsIn, readsOf, type Own } from "./own";
+import * as words from "./words";
 
 /** What a station is, where it sits, its limit, caution and access, and all readings that touch it. */
 export function StationCard({
@@ -46,7 +47,7 @@ export function StationCard({
     .map((m) => ({
       m,
       label:
-        { voltage: "Volts across it", current: "Amps through it", resistance: "Its ohms" }[m] ??
+        { voltage: words.voltsAcrossIt, current: words.ampsThroughIt, resistance: words.itsOhms }[m] ??
         measureNames[m],
       read:
         m === "current" || m === "resistance"
@@ -57,35 +58,30 @@ export function StationCard({
   return (
     <Drawer open title={s.label} placement={narrow ? "bottom" : "right"} onClose={onClose}>
       <dl className="facts">
-        <dt>Where</dt>
+        <dt>{words.where}</dt>
         <dd>{s.place}</dd>
         {s.from && (
           <>
-            <dt>Between</dt>
-            <dd>
-              {nodeLabel(circuit, s.from)} and {nodeLabel(circuit, s.to)}
-            </dd>
+            <dt>{words.between}</dt>
+            <dd>{words.and(nodeLabel(circuit, s.from), nodeLabel(circuit, s.to))}</dd>
           </>
         )}
         {!!s.allowed_drop && (
           <>
-            <dt>May lose</dt>
-            <dd>
-              {quantity(s.allowed_drop, "voltage")} at normal current (common practice; the vehicle’s own
-              manual wins)
-            </dd>
+            <dt>{words.mayLose}</dt>
+            <dd>{words.atNormalCurrentCommon(quantity(s.allowed_drop, "voltage"))}</dd>
           </>
         )}
-        <dt>Access</dt>
+        <dt>{words.access}</dt>
         <dd>
           {circuit.access_labels[s.access] ?? s.access}
-          {access > 0 ? `, about ${access} minutes` : ""}
+          {access > 0 ? words.aboutMinutes(access) : ""}
         </dd>
-        <dt>Suspicion</dt>
+        <dt>{words.stationCardSuspicion}</dt>
         <dd>{share(p)}</dd>
       </dl>
       {onOwn && own.length > 0 && (
-        <p className="station-read" role="group" aria-label={`Enter a reading, ${lower(st?.label ?? "")}`}>
+        <p className="station-read" role="group" aria-label={words.enterAReading(lower(st?.label ?? ""))}>
           {own.map((x) => (
             <Button key={x.m} size="large" onClick={() => onOwn(x.read)}>
               {x.label}
@@ -96,7 +92,7 @@ export function StationCard({
       {s.caution && <p className="caution">⚠ {s.caution}</p>}
       {faults.length > 0 && (
         <>
-          <h3>What it could be</h3>
+          <h3>{words.whatItCouldBe}</h3>
           <ul>
             {faults.map((f) => (
               <li key={f.label}>
@@ -117,11 +113,9 @@ export function StationCard({
               )
             }
           >
-            This was put right: go on from here
+            {words.thisWasPutRight}
           </Button>
-          <p className="quiet">
-            Readings so far keep their weight for everything else; the next ones are judged with it in order.
-          </p>
+          <p className="quiet">{words.readingsSoFarKeep}</p>
           {repair.error && (
             <p className="wrong" role="alert">
               {repair.error.message}
@@ -129,14 +123,14 @@ export function StationCard({
           )}
         </>
       )}
-      <h3>From the wiring diagram</h3>
+      <h3>{words.fromTheWiringDiagram}</h3>
       <Marks at={id} label={s.label} />
       {[s.from, s.to].map(
         (n) => n && !n.startsWith("bat_") && <Marks key={n} at={n} label={nodeLabel(circuit, n)} />,
       )}
-      <h3>Readings that touch it</h3>
+      <h3>{words.readingsThatTouchIt}</h3>
       {touching.length === 0 ? (
-        <p className="quiet">None yet.</p>
+        <p className="quiet">{words.noneYet}</p>
       ) : (
         <ul>
           {touching.map((e) => (

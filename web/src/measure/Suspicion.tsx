@@ -5,6 +5,7 @@ import { api, must, type SuspicionView } from "../api/client";
 import { useJob } from "../job/job";
 import { share } from "../shared/format";
 import css from "./Suspicion.module.css";
+import * as words from "./words";
 
 /** How suspicion went: a row for each explanation, a bar for each reading; the numbers one touch away. */
 export function Suspicion() {
@@ -24,18 +25,17 @@ export function Suspicion() {
         {q.error.message}
       </p>
     );
-  if (!v) return <p className="quiet">Weighing each reading again …</p>;
-  if (v.steps.length < 2)
-    return <p className="quiet">Nothing was read yet: from the first reading on it stands here.</p>;
+  if (!v) return <p className="quiet">{words.weighingEachReadingAgain}</p>;
+  if (v.steps.length < 2) return <p className="quiet">{words.nothingWasReadYet}</p>;
   const last = v.steps.length - 1;
   const shown = Math.min(at ?? last, last);
   const step = v.steps[shown]!;
   return (
     <div className={css.went}>
       <div className={css.tools}>
-        <span>Left: before anything was read. Right: now.</span>
+        <span>{words.leftBeforeAnythingWas}</span>
         <Button aria-pressed={numbers} onClick={() => setNumbers(!numbers)}>
-          {numbers ? "Picture" : "Numbers"}
+          {numbers ? words.picture : words.numbers}
         </Button>
       </div>
       {numbers ? (
@@ -63,11 +63,15 @@ export function Suspicion() {
             ))}
           </div>
           <div className={css.tools}>
-            <Button aria-label="One reading back" disabled={shown === 0} onClick={() => setAt(shown - 1)}>
+            <Button aria-label={words.oneReadingBack} disabled={shown === 0} onClick={() => setAt(shown - 1)}>
               ◀
             </Button>
-            <span role="status">{step.says ? `${shown}. ${step.says}` : "Before anything was read"}</span>
-            <Button aria-label="One reading on" disabled={shown === last} onClick={() => setAt(shown + 1)}>
+            <span role="status">{step.says ? `${shown}. ${step.says}` : words.beforeAnythingWasRead}</span>
+            <Button
+              aria-label={words.oneReadingOn}
+              disabled={shown === last}
+              onClick={() => setAt(shown + 1)}
+            >
               ▶
             </Button>
           </div>
@@ -83,7 +87,7 @@ function Numbers({ v }: { v: SuspicionView }) {
       <table>
         <thead>
           <tr>
-            <th scope="col">After</th>
+            <th scope="col">{words.after}</th>
             {v.lines.map((l) => (
               <th key={l.label} scope="col">
                 {l.label}
@@ -94,7 +98,7 @@ function Numbers({ v }: { v: SuspicionView }) {
         <tbody>
           {v.steps.map((s, k) => (
             <tr key={s.after}>
-              <th scope="row">{s.says || "nothing yet"}</th>
+              <th scope="row">{s.says || words.nothingYet}</th>
               {v.lines.map((l) => (
                 <td key={l.label}>{share(l.shares[k]!)}</td>
               ))}

@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import type { Job } from "../api/client";
+import * as words from "./words";
 
 /** Whether the fault was there just now: asked with each reading of an intermittent complaint. */
 export function useSymptom(job: Job) {
@@ -8,16 +9,16 @@ export function useSymptom(job: Job) {
   return [job.intermittent ? s : undefined, set] as const;
 }
 
-const words: [string, string][] = [
-  ["present", "It showed the fault"],
-  ["absent", "The fault was away"],
-  ["unknown", "Cannot say"],
+const answers: [string, string][] = [
+  ["present", words.itShowedTheFault],
+  ["absent", words.theFaultWasAway],
+  ["unknown", words.cannotSay],
 ];
 
 export function SymptomBar({ value, onChange }: { value?: string; onChange: (v: string) => void }) {
   return (
-    <div className="symptom" role="group" aria-label="Was the fault there just now?">
-      {words.map(([v, label]) => (
+    <div className="symptom" role="group" aria-label={words.wasTheFaultThere}>
+      {answers.map(([v, label]) => (
         <Button
           key={v}
           size="middle"

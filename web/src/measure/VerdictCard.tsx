@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { useNavigate } from "react-router";
 import { answer, subject, useJob } from "../job/job";
 import { share } from "../shared/format";
+import * as words from "./words";
 
 /** A verdict takes the place of the next reading: one sentence, what it rests on, what it does not rule out. */
 export function VerdictCard({
@@ -25,25 +26,25 @@ export function VerdictCard({
   const clash = (v.clash ?? []).map((i) => job.evidence[i - 1]).filter((e) => e !== undefined);
   const title =
     v.repair !== undefined && v.status !== "isolated"
-      ? "Good enough to decide"
+      ? words.goodEnoughToDecide
       : v.status === "contradiction"
-        ? "These readings clash"
+        ? words.theseReadingsClash
         : v.status === "nothing_wrong"
-          ? "Nothing wrong found"
-          : `Verdict, ${share(v.probability)} sure`;
+          ? words.nothingWrongFound
+          : words.verdictSure(share(v.probability));
   return (
-    <section className={`card next verdict ${v.status}`} aria-label="Verdict">
+    <section className={`card next verdict ${v.status}`} aria-label={words.verdict}>
       <p className="next-head">{title}</p>
       <h1 tabIndex={-1}>{v.says}</h1>
       {rests.length > 0 && (
         <p>
-          Rests on{" "}
-          {rests
-            .map((r) => job.evidence[r.index - 1])
-            .filter((e) => e !== undefined)
-            .map((e) => `${subject(circuit, e)}: ${answer(circuit, e)}`)
-            .join("; ")}
-          .
+          {words.restsOn(
+            rests
+              .map((r) => job.evidence[r.index - 1])
+              .filter((e) => e !== undefined)
+              .map((e) => `${subject(circuit, e)}: ${answer(circuit, e)}`)
+              .join("; "),
+          )}
         </p>
       )}
       {clash.length > 0 && (
@@ -57,22 +58,22 @@ export function VerdictCard({
       )}
       {v.slip && (
         <p className="note">
-          <b>Likeliest slip:</b> {v.slip} Strike it out and enter it again.
+          <b>{words.likeliestSlip}</b> {words.strikeItOutAnd(v.slip)}
         </p>
       )}
       {v.then && (
         <p className="note">
-          <b>Then:</b> {v.then}
+          <b>{words.verdictCardThen}</b> {v.then}
         </p>
       )}
       {v.overturn && <p className="quiet">{v.overturn}</p>}
       <div className="next-tools">
         {(v.status === "isolated" || v.repair !== undefined) && (
           <Button type="primary" size="large" onClick={() => void nav("../decide")}>
-            Repair or replace? <kbd>G D</kbd>
+            {words.repairOrReplace} <kbd>G D</kbd>
           </Button>
         )}
-        {canMore && <Button onClick={onMore}>One more reading first</Button>}
+        {canMore && <Button onClick={onMore}>{words.oneMoreReadingFirst}</Button>}
         {picker}
       </div>
     </section>

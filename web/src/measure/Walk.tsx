@@ -6,6 +6,7 @@ import { useNarrow } from "../shared/hooks";
 import { Keypad } from "./Keypad";
 import type { Entering } from "./NextReading";
 import { beep, useLive, useMeter, withMeter } from "./live";
+import * as words from "./words";
 
 /** How many places one walk takes: what a person can hold a key for. */
 const most = 5;
@@ -88,16 +89,16 @@ export function Walk({
     take(r.take);
   });
   return (
-    <section className="card next walk" aria-label="Walk the path">
+    <section className="card next walk" aria-label={words.walkThePath}>
       <p className="next-head">
-        <span>Walk the path · {st?.label}</span>
+        <span>
+          {words.walkWalkThePath} {st?.label}
+        </span>
         <button type="button" className="link" onClick={onEnd}>
-          end the walk (Esc)
+          {words.endTheWalkEsc}
         </button>
       </p>
-      <h1>
-        {red ? `Black stays on battery minus. Red on the ${nodeLabel(circuit, red)}.` : "The walk is done."}
-      </h1>
+      <h1>{red ? words.blackStaysOnBattery(nodeLabel(circuit, red)) : words.theWalkIsDone}</h1>
       {st?.hold && red && (
         <p className="how">
           <b>{st.hold}.</b>
@@ -125,7 +126,7 @@ export function Walk({
             <div className="entry-field">
               <input
                 ref={field}
-                aria-label="What the meter shows"
+                aria-label={words.whatTheMeterShows}
                 value={text}
                 inputMode={narrow ? "none" : "text"}
                 autoComplete="off"
@@ -146,14 +147,14 @@ export function Walk({
                 <span className="warn">{live.problem}</span>
               ) : r ? (
                 <b className={r.settled ? "live settled" : "live"}>
-                  {r.text} {r.settled ? "at rest" : "moving"}
+                  {r.text} {r.settled ? words.atRest : words.moving}
                 </b>
               ) : (
-                <span className="quiet">Type, Enter, move on</span>
+                <span className="quiet">{words.typeEnterMoveOn}</span>
               )}
             </div>
             <Button type="primary" size="large" htmlType="submit">
-              Next place <kbd>Enter</kbd>
+              {words.nextPlace} <kbd>Enter</kbd>
             </Button>
           </div>
           {narrow && (
@@ -162,7 +163,7 @@ export function Walk({
         </form>
       ) : (
         <Button type="primary" size="large" autoFocus onClick={onEnd}>
-          See what it says
+          {words.seeWhatItSays}
         </Button>
       )}
       {enter.error && (
@@ -171,10 +172,14 @@ export function Walk({
         </p>
       )}
       <div className="next-tools">
-        {red && <Button onClick={() => setAt(at + 1)}>Skip this place</Button>}
+        {red && <Button onClick={() => setAt(at + 1)}>{words.skipThisPlace}</Button>}
         {fit.some((v) => v.address) && (
-          <select aria-label="Read with" value={meter?.name ?? ""} onChange={(e) => choose(e.target.value)}>
-            <option value="">an ordinary meter</option>
+          <select
+            aria-label={words.readWith}
+            value={meter?.name ?? ""}
+            onChange={(e) => choose(e.target.value)}
+          >
+            <option value="">{words.anOrdinaryMeter}</option>
             {fit.map((v) => (
               <option key={v.id}>{v.name}</option>
             ))}

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, must, type Instrument, type Suggestion } from "../api/client";
 import { useApp } from "../app/context";
+import * as words from "./words";
 
 interface LiveReading {
   value: number;
@@ -76,7 +77,7 @@ export function useLive(meter: Instrument | undefined, at: At): Live {
     es.onerror = () =>
       setLive({
         url,
-        live: { problem: "The server does not answer: the live reading comes back by itself." },
+        live: { problem: words.theServerDoesNot },
       });
     const sleep = stayAwake();
     return () => {
@@ -92,7 +93,7 @@ export const withMeter = (meter: Instrument | undefined, measure: string) =>
   meter
     ? {
         instrument: meter.name,
-        leads: measure === "resistance" && meter.leads_ohm > 0 ? `${meter.leads_ohm} ohm` : undefined,
+        leads: measure === "resistance" && meter.leads_ohm > 0 ? words.ohm(meter.leads_ohm) : undefined,
       }
     : {};
 

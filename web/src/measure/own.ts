@@ -1,6 +1,7 @@
 // Readings of the technician's own choice: what a state has to read, and what is asked then.
 import type { Circuit, Job, Suggestion } from "../api/client";
 import type { JobCircuit } from "../job/job";
+import * as words from "./words";
 
 /** What the technician chose to read instead of what is advised: two points, a part, or a look. */
 export interface OwnReading {
@@ -22,12 +23,12 @@ export function readsOf(st?: State): string[] {
 }
 
 export const measureNames: Record<string, string> = {
-  voltage: "Volts",
-  current: "Amps",
-  resistance: "Ohms",
-  ac_voltage: "AC volts",
-  frequency: "Hertz",
-  capacitance: "Microfarads",
+  voltage: words.volts,
+  current: words.amps,
+  resistance: words.ohms,
+  ac_voltage: words.acVolts,
+  frequency: words.hertz,
+  capacitance: words.microfarads,
 };
 
 /** The parts a clamp goes round, or that have ohms of their own: those that are there in a state. */

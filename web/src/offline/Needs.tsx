@@ -1,6 +1,7 @@
 import { ConfigProvider } from "antd";
 import type { ReactNode } from "react";
 import { useLost } from "./sync";
+import * as words from "./words";
 
 /**
  * What cannot be done without the server. While it cannot be reached that is said above, and nothing below can be
@@ -10,7 +11,7 @@ export function Needs({ what, children }: { what: string; children: ReactNode })
   const lost = useLost();
   return (
     <fieldset className="needs" disabled={lost}>
-      {lost && <p className="away">{what} when the connection is back.</p>}
+      {lost && <p className="away">{words.whenTheConnectionIs(what)}</p>}
       <ConfigProvider componentDisabled={lost || undefined}>{children}</ConfigProvider>
     </fieldset>
   );

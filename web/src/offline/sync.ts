@@ -30,6 +30,7 @@ import {
   type KeptJob,
   type Waiting,
 } from "./keep";
+import * as words from "./words";
 
 export interface Link {
   /** No answer came to the last question. */
@@ -185,8 +186,7 @@ async function renew(id: string) {
 
 async function kept(id: string): Promise<KeptJob> {
   const k = await keptJob(id);
-  if (!k?.kit)
-    throw new Refused(0, "This job was not opened here before: it can be read once the connection is back.");
+  if (!k?.kit) throw new Refused(0, words.thisJobWasNot);
   return k;
 }
 

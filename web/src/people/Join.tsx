@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { api, must } from "../api/client";
 import { NewPassword } from "./NewPassword";
 import style from "./people.module.css";
+import * as words from "./words";
 
 /** Where a link of the owner's leads: choose a password, once. */
 export function Join() {
@@ -35,21 +36,21 @@ export function Join() {
           go.mutate();
         }}
       >
-        <h1 className="brand">Corriente</h1>
-        {whom.isPending && <p className="quiet">One moment …</p>}
+        <h1 className="brand">{words.product}</h1>
+        {whom.isPending && <p className="quiet">{words.oneMoment}</p>}
         {whom.error && (
           <>
             <p className="wrong" role="alert">
               {whom.error.message}
             </p>
-            <Button onClick={() => void nav("/", { replace: true })}>To the sign-in</Button>
+            <Button onClick={() => void nav("/", { replace: true })}>{words.toTheSignIn}</Button>
           </>
         )}
         {whom.data && (
           <>
             <p>
-              Welcome, <b>{whom.data.name}</b>. Choose a password; from then on you sign in as{" "}
-              <b>{whom.data.login}</b>.
+              {words.welcome} <b>{whom.data.name}</b>
+              {words.chooseAPasswordFrom} <b>{whom.data.login}</b>.
             </p>
             <NewPassword value={password} onChange={setPassword} />
             {go.error && (
@@ -58,7 +59,7 @@ export function Join() {
               </p>
             )}
             <Button type="primary" htmlType="submit" block loading={go.isPending} disabled={!password}>
-              Keep it and open
+              {words.keepItAndOpen}
             </Button>
           </>
         )}

@@ -1,5 +1,6 @@
-import { Input } from "antd";
 import style from "./people.module.css";
+import * as words from "./words";
+import Password from "antd/es/input/Password";
 
 /** A new password, typed once and seen: what is typed twice blind is wrong twice. */
 export function NewPassword({
@@ -14,8 +15,8 @@ export function NewPassword({
   const left = 10 - [...value].length;
   return (
     <label htmlFor={id}>
-      New password
-      <Input.Password
+      {words.newPassword}
+      <Password
         id={id}
         autoComplete="new-password"
         maxLength={200}
@@ -23,9 +24,7 @@ export function NewPassword({
         onChange={(e) => onChange(e.target.value)}
       />
       <small className={style.hint} aria-live="polite">
-        {left > 0
-          ? `At least 10 letters${value ? `, ${left} to go` : ""}. Three words that do not belong together are good.`
-          : "Long enough. Keep it to yourself."}
+        {left > 0 ? words.atLeast10Letters(value ? words.toGo(left) : "") : words.longEnoughKeepIt}
       </small>
     </label>
   );

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, QRCode, Select } from "antd";
+import { Button, QRCode, Select } from "antd";
 import { useState } from "react";
 import { api, must, type PeopleView, type Person } from "../api/client";
 import { Bar } from "../app/Bar";
@@ -7,6 +7,8 @@ import { useApp } from "../app/context";
 import { moment } from "../shared/format";
 import { newId } from "../shared/id";
 import style from "./people.module.css";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** Who works here: the owner adds, changes, suspends, and gives a way in. */
 export default function People() {
@@ -16,7 +18,7 @@ export default function People() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">People</h1>
+        <h1 className="bar-title">{words.people}</h1>
       </Bar>
       <main className="page">
         {q.error && (
@@ -27,7 +29,7 @@ export default function People() {
         {link && <LinkCard {...link} onClose={() => setLink(undefined)} />}
         {q.data && (
           <section className="card">
-            <h2>Who works here</h2>
+            <h2>{words.whoWorksHere}</h2>
             {q.data.people.map((p) => (
               <Row
                 key={`${p.id} ${p.name} ${p.role}`}
@@ -41,7 +43,7 @@ export default function People() {
         <div className="page columns" style={{ padding: 0 }}>
           {q.data && <Add roles={roles} onLink={(of, l) => setLink({ of, ...l })} />}
           <section className="card">
-            <h2>What each role may do</h2>
+            <h2>{words.whatEachRoleMay}</h2>
             <dl className={style.roles}>
               {roles.map((r) => (
                 <div key={r.id}>
@@ -100,7 +102,7 @@ function Row({ p, roles, onLink }: { p: Person; roles: PeopleView["roles"]; onLi
       <div>
         {edit ? (
           <Input
-            aria-label="Name"
+            aria-label={words.name}
             autoFocus
             maxLength={80}
             value={name}
@@ -110,22 +112,22 @@ function Row({ p, roles, onLink }: { p: Person; roles: PeopleView["roles"]; onLi
         ) : (
           <b>{p.name}</b>
         )}
-        <small>signs in as {p.login}</small>
+        <small>{words.signsInAs(p.login)}</small>
       </div>
       <Select
-        aria-label={`Role of ${p.name}`}
+        aria-label={words.roleOf(p.name)}
         value={p.role}
         options={roles.map((r) => ({ value: r.id, label: r.name }))}
         onChange={(role) => change.mutate({ name: p.name, role: role, suspended: p.suspended })}
       />
       <div>
         {p.suspended
-          ? "suspended"
+          ? words.suspended
           : !p.ready
-            ? "has chosen no password yet"
+            ? words.hasChosenNoPassword
             : p.seen_at
-              ? `last here ${moment(p.seen_at)}`
-              : "not signed in"}
+              ? words.lastHere(moment(p.seen_at))
+              : words.notSignedIn}
       </div>
       <div className={style.do}>
         {edit ? (
@@ -133,17 +135,19 @@ function Row({ p, roles, onLink }: { p: Person; roles: PeopleView["roles"]; onLi
             type="primary"
             onClick={() => change.mutate({ name, role: p.role, suspended: p.suspended })}
           >
-            Keep
+            {words.keep}
           </Button>
         ) : (
-          <Button onClick={() => setEdit(true)}>Rename</Button>
+          <Button onClick={() => setEdit(true)}>{words.rename}</Button>
         )}
         {!p.suspended && (
-          <Button onClick={() => invite.mutate(p.id)}>{p.ready ? "New password" : "Sign-in link"}</Button>
+          <Button onClick={() => invite.mutate(p.id)}>
+            {p.ready ? words.newPassword : words.signInLink}
+          </Button>
         )}
         {p.id !== me.id && (
           <Button onClick={() => change.mutate({ name: p.name, role: p.role, suspended: !p.suspended })}>
-            {p.suspended ? "Let in again" : "Suspend"}
+            {p.suspended ? words.letInAgain : words.suspend}
           </Button>
         )}
       </div>
@@ -161,25 +165,24 @@ function LinkCard({ of, path, expires, onClose }: { of: Person; onClose: () => v
   const address = window.location.origin + path;
   const [copied, setCopied] = useState(false);
   return (
-    <section className="card" role="status" aria-label={`Sign-in link for ${of.name}`}>
-      <h2>Sign-in link for {of.name}</h2>
+    <section className="card" role="status" aria-label={words.signInLinkFor(of.name)}>
+      <h2>{words.signInLinkFor(of.name)}</h2>
       <div className={style.link}>
         <div aria-hidden style={{ flex: "none" }}>
           <QRCode value={address} size={220} color="#25272b" bgColor="#ffffff" />
         </div>
         <div>
           <p>
-            {of.name} points a phone’s camera here, or opens this address, and chooses a password. It works
-            once, until <b>{moment(expires)}</b>.
+            {words.pointsAPhoneS(of.name)} <b>{moment(expires)}</b>.
           </p>
           <p className={style.address}>{address}</p>
           <div className="next-tools">
             {navigator.clipboard && (
               <Button onClick={() => void navigator.clipboard.writeText(address).then(() => setCopied(true))}>
-                {copied ? "✓ Copied" : "Copy the address"}
+                {copied ? words.copied : words.copyTheAddress}
               </Button>
             )}
-            <Button onClick={onClose}>Done</Button>
+            <Button onClick={onClose}>{words.done}</Button>
           </div>
         </div>
       </div>
@@ -223,13 +226,13 @@ function Add({ roles, onLink }: { roles: PeopleView["roles"]; onLink: (of: Perso
         add.mutate();
       }}
     >
-      <h2>Add a person</h2>
+      <h2>{words.addAPerson}</h2>
       <label>
-        Name, as on papers
+        {words.nameAsOnPapers}
         <Input maxLength={80} autoComplete="off" value={name} onChange={(e) => setName(e.target.value)} />
       </label>
       <label>
-        Signs in as
+        {words.peopleSignsInAs}
         <Input
           maxLength={40}
           autoComplete="off"
@@ -239,9 +242,9 @@ function Add({ roles, onLink }: { roles: PeopleView["roles"]; onLink: (of: Perso
         />
       </label>
       <label>
-        Role
+        {words.role}
         <Select
-          aria-label="Role"
+          aria-label={words.role}
           value={role}
           options={roles.map((r) => ({ value: r.id, label: r.name }))}
           onChange={(r) => setRole(r)}
@@ -260,7 +263,7 @@ function Add({ roles, onLink }: { roles: PeopleView["roles"]; onLink: (of: Perso
           loading={add.isPending}
           disabled={!name.trim() || !login}
         >
-          Add and show the link
+          {words.addAndShowThe}
         </Button>
       </div>
     </form>
@@ -290,29 +293,23 @@ function Devices({ view }: { view: PeopleView }) {
   });
   return (
     <section className={`card ${style.form}`}>
-      <h2>Shared devices</h2>
-      <p className="quiet">
-        On a tablet that several people use, each signs in by name and PIN. Each person sets a PIN under
-        “You”.
-      </p>
+      <h2>{words.sharedDevices}</h2>
+      <p className="quiet">{words.onATabletThat}</p>
       {view.devices.length > 0 && (
         <ul className={style.list}>
           {view.devices.map((d) => (
             <li key={d.id}>
               <span>
-                <b>{d.name}</b>{" "}
-                <span className="quiet">
-                  admitted by {d.by}, {moment(d.since)}
-                </span>
+                <b>{d.name}</b> <span className="quiet">{words.admittedBy(d.by, moment(d.since))}</span>
               </span>
-              <Button onClick={() => drop.mutate(d.id)}>Take back</Button>
+              <Button onClick={() => drop.mutate(d.id)}>{words.takeBack}</Button>
             </li>
           ))}
         </ul>
       )}
       {me.device ? (
         <p>
-          This device is <b>{me.device}</b>.
+          {words.thisDeviceIs} <b>{me.device}</b>.
         </p>
       ) : (
         <form
@@ -323,9 +320,9 @@ function Devices({ view }: { view: PeopleView }) {
           }}
         >
           <label>
-            Name of the device in your hand
+            {words.nameOfTheDevice}
             <Input
-              placeholder="Tablet at the lift"
+              placeholder={words.tabletAtTheLift}
               maxLength={80}
               value={name}
               onChange={(e) => setName(e.target.value)}
@@ -338,7 +335,7 @@ function Devices({ view }: { view: PeopleView }) {
           )}
           <div className="next-tools">
             <Button htmlType="submit" loading={admit.isPending} disabled={!name.trim()}>
-              Admit this device
+              {words.admitThisDevice}
             </Button>
           </div>
         </form>
@@ -354,10 +351,8 @@ function Record() {
   const acts = q.data ?? [];
   return (
     <section className="card">
-      <h2>Record</h2>
-      {acts.length === 0 && (
-        <p className="quiet">Nothing yet. What is done to people, settings and signed papers stands here.</p>
-      )}
+      <h2>{words.record}</h2>
+      {acts.length === 0 && <p className="quiet">{words.nothingYetWhatIs}</p>}
       <ul className={style.list}>
         {(all ? acts : acts.slice(0, 8)).map((a) => (
           <li key={a.id}>
@@ -368,7 +363,7 @@ function Record() {
           </li>
         ))}
       </ul>
-      {acts.length > 8 && !all && <Button onClick={() => setAll(true)}>All {acts.length}</Button>}
+      {acts.length > 8 && !all && <Button onClick={() => setAll(true)}>{words.all(acts.length)}</Button>}
     </section>
   );
 }

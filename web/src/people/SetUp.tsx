@@ -1,11 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useRef, useState } from "react";
 import { api, must, Refused, type Workshop } from "../api/client";
 import { newId } from "../shared/id";
 import { WorkshopFields } from "../settings/WorkshopFields";
 import { NewPassword } from "./NewPassword";
 import style from "./people.module.css";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** The first page of a new installation: the workshop and whoever answers for it. */
 export function SetUp() {
@@ -37,29 +39,27 @@ export function SetUp() {
           go.mutate();
         }}
       >
-        <h1>Set this workshop up</h1>
-        <p className="quiet">Once, by whoever answers for it. Everything here can be changed later.</p>
+        <h1>{words.setThisWorkshopUp}</h1>
+        <p className="quiet">{words.onceByWhoeverAnswers}</p>
         <label>
-          Code
+          {words.code}
           <Input
             className={style.code}
             autoFocus
             autoComplete="off"
-            placeholder="ABCD-2345"
+            placeholder={words.exampleCode}
             maxLength={20}
             value={code}
             onChange={(e) => setCode(e.target.value)}
           />
-          <small className={style.hint}>
-            It stands where the application was started, so that nobody else on the network takes this place.
-          </small>
+          <small className={style.hint}>{words.itStandsWhereThe}</small>
         </label>
-        <h2>The workshop</h2>
+        <h2>{words.theWorkshop}</h2>
         <WorkshopFields value={workshop} onChange={setWorkshop} brief />
-        <h2>You, its owner</h2>
+        <h2>{words.youItsOwner}</h2>
         <div className={style.two}>
           <label>
-            Your name, as on papers
+            {words.yourNameAsOn}
             <Input
               autoComplete="name"
               maxLength={80}
@@ -68,7 +68,7 @@ export function SetUp() {
             />
           </label>
           <label>
-            Short name to sign in with
+            {words.shortNameToSign}
             <Input
               autoComplete="username"
               autoCapitalize="none"
@@ -91,7 +91,7 @@ export function SetUp() {
           loading={go.isPending}
           disabled={!code.trim() || !workshop.name.trim() || !name.trim() || !login.trim() || !password}
         >
-          Set up and open
+          {words.setUpAndOpen}
         </Button>
       </form>
       <PutBack code={code} />
@@ -110,42 +110,38 @@ function PutBack({ code }: { code: string }) {
       try {
         r = await fetch("/api/setup/restore", { method: "POST", headers: { "Setup-Code": code }, body: f });
       } catch {
-        throw new Refused(0, "No connection to the workshop's server. Nothing was changed: try again.");
+        throw new Refused(0, words.noConnectionToThe);
       }
       if (!r.ok)
-        throw new Refused(r.status, ((await r.json()) as { detail?: string }).detail ?? "Try again.");
+        throw new Refused(r.status, ((await r.json()) as { detail?: string }).detail ?? words.tryAgain);
       return (await r.json()) as { jobs: number; people: number };
     },
   });
   return (
     <section className={`card ${style.form}`}>
-      <h2>Or put a backup back</h2>
+      <h2>{words.orPutABackup}</h2>
       {put.data ? (
         <>
-          <p role="status">
-            ✓ {put.data.jobs} jobs and {put.data.people} people are here again. Everybody signs in as before.
-          </p>
+          <p role="status">{words.jobsAndPeopleAre(put.data.jobs, put.data.people)}</p>
           <Button type="primary" onClick={() => void client.invalidateQueries()}>
-            To the sign-in
+            {words.toTheSignIn}
           </Button>
         </>
       ) : (
         <>
-          <p className="quiet">
-            All of a workshop’s data from one file, instead of a new workshop. The code above is needed.
-          </p>
+          <p className="quiet">{words.allOfAWorkshop}</p>
           {put.error && (
             <p className="wrong" role="alert">
               {put.error.message}
             </p>
           )}
           <Button disabled={!code.trim()} loading={put.isPending} onClick={() => file.current?.click()}>
-            Choose the backup
+            {words.chooseTheBackup}
           </Button>
           <input
             ref={file}
             type="file"
-            aria-label="Backup file"
+            aria-label={words.backupFile}
             hidden
             onChange={(e) => {
               const f = e.target.files?.[0];

@@ -1,8 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { api, must, type Me } from "../api/client";
 import style from "./people.module.css";
+import * as words from "./words";
+import Password from "antd/es/input/Password";
 
 /** Whom a shared device offers; nobody where it is none. */
 export const useShift = () =>
@@ -27,8 +29,8 @@ export function Shift({ onDone }: { onDone?: (me: Me) => void }) {
   if (!shift.data?.people.length) return null;
   if (!whom)
     return (
-      <div className={style.shift} role="group" aria-label={`Who are you? ${shift.data.device}`}>
-        <b>Who are you?</b>
+      <div className={style.shift} role="group" aria-label={words.whoAreYou(shift.data.device)}>
+        <b>{words.shiftWhoAreYou}</b>
         {shift.data.people.map((p) => (
           <Button key={p.id} size="large" onClick={() => setPerson(p.id)}>
             {p.name}
@@ -45,8 +47,8 @@ export function Shift({ onDone }: { onDone?: (me: Me) => void }) {
       }}
     >
       <label>
-        {whom.name}, your PIN
-        <Input.Password
+        {words.yourPin(whom.name)}
+        <Password
           autoFocus
           inputMode="numeric"
           autoComplete="off"
@@ -69,10 +71,10 @@ export function Shift({ onDone }: { onDone?: (me: Me) => void }) {
           loading={go.isPending}
           disabled={pin.length < 4}
         >
-          Go on as {whom.name}
+          {words.goOnAs(whom.name)}
         </Button>
         <Button size="large" onClick={() => setPerson("")}>
-          Somebody else
+          {words.somebodyElse}
         </Button>
       </div>
     </form>

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, Segmented, Switch } from "antd";
+import { Button, Segmented, Switch } from "antd";
 import { useState } from "react";
 import { api, must, type Me } from "../api/client";
 import { Bar } from "../app/Bar";
@@ -7,13 +7,16 @@ import { useApp } from "../app/context";
 import { moment } from "../shared/format";
 import { NewPassword } from "./NewPassword";
 import style from "./people.module.css";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
+import PasswordField from "antd/es/input/Password";
 
 /** What concerns oneself: name, password, PIN, where one is signed in, how one likes the interface. */
 export default function You() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">You</h1>
+        <h1 className="bar-title">{words.you}</h1>
       </Bar>
       <main className="page columns">
         <Likes />
@@ -31,25 +34,25 @@ function Likes() {
   const p = me.preferences;
   return (
     <section className={`card ${style.form}`}>
-      <h2>How you like it</h2>
+      <h2>{words.howYouLikeIt}</h2>
       <div className={style.list} role="group">
         <label style={{ display: "flex", justifyContent: "space-between", alignItems: "center" }}>
-          Dark view
+          {words.darkView}
           <Switch checked={mode === "dark"} onChange={(dark) => setMode(dark ? "dark" : "light")} />
         </label>
       </div>
       <label style={{ display: "flex", justifyContent: "space-between", alignItems: "center" }}>
-        Keypad for the left hand
+        {words.keypadForTheLeft}
         <Switch checked={!!p.left_hand} onChange={(left_hand) => like({ left_hand })} />
       </label>
       <label>
-        Text
+        {words.text}
         <Segmented
           value={p.text ?? "normal"}
           options={[
-            { value: "normal", label: "normal" },
-            { value: "large", label: "large" },
-            { value: "larger", label: "larger" },
+            { value: "normal", label: words.normal },
+            { value: "large", label: words.large },
+            { value: "larger", label: words.larger },
           ]}
           onChange={(text) => like({ text: text as "normal" | "large" | "larger" })}
         />
@@ -77,18 +80,16 @@ function Name() {
         keep.mutate();
       }}
     >
-      <h2>Name</h2>
+      <h2>{words.name}</h2>
       <label>
-        As on papers
+        {words.asOnPapers}
         <Input maxLength={80} autoComplete="name" value={name} onChange={(e) => setName(e.target.value)} />
-        <small>
-          You sign in as {me.login}; you are {me.role === "trainee" ? "apprentice" : me.role}.
-        </small>
+        <small>{words.youSignInAs(me.login, me.role === "trainee" ? words.apprentice : me.role)}</small>
       </label>
       <Said of={keep} />
       <div className="next-tools">
         <Button htmlType="submit" loading={keep.isPending} disabled={!name.trim() || name === me.name}>
-          Keep the name
+          {words.keepTheName}
         </Button>
       </div>
     </form>
@@ -96,7 +97,7 @@ function Name() {
 }
 
 /** How a change went: refused, or kept. */
-function Said({ of, done = "✓ Kept" }: { of: { error: Error | null; isSuccess: boolean }; done?: string }) {
+function Said({ of, done = words.kept }: { of: { error: Error | null; isSuccess: boolean }; done?: string }) {
   if (of.error)
     return (
       <p className="wrong" role="alert">
@@ -130,20 +131,16 @@ function Password() {
         keep.mutate();
       }}
     >
-      <h2>Password</h2>
+      <h2>{words.password}</h2>
       <label>
-        Your password now
-        <Input.Password
-          autoComplete="current-password"
-          value={old}
-          onChange={(e) => setOld(e.target.value)}
-        />
+        {words.yourPasswordNow}
+        <PasswordField autoComplete="current-password" value={old} onChange={(e) => setOld(e.target.value)} />
       </label>
       <NewPassword value={fresh} onChange={setFresh} />
-      <Said of={keep} done="✓ Changed. Everywhere else you are signed out." />
+      <Said of={keep} done={words.changedEverywhereElseYou} />
       <div className="next-tools">
         <Button htmlType="submit" loading={keep.isPending} disabled={!old || !fresh}>
-          Change the password
+          {words.changeThePassword}
         </Button>
       </div>
     </form>
@@ -171,15 +168,12 @@ function Pin() {
         keep.mutate(pin);
       }}
     >
-      <h2>PIN for shared devices</h2>
-      <p className="quiet">
-        {me.has_pin ? "You have one." : "You have none."} With it you sign in on a tablet that the owner
-        admitted.
-      </p>
+      <h2>{words.pinForSharedDevices}</h2>
+      <p className="quiet">{words.withItYouSign(me.has_pin ? words.youHaveOne : words.youHaveNone)}</p>
       <div className={style.two}>
         <label>
-          PIN, 4 to 8 digits
-          <Input.Password
+          {words.pin4To8}
+          <PasswordField
             inputMode="numeric"
             autoComplete="off"
             maxLength={8}
@@ -188,8 +182,8 @@ function Pin() {
           />
         </label>
         <label>
-          Your password
-          <Input.Password
+          {words.yourPassword}
+          <PasswordField
             autoComplete="current-password"
             value={password}
             onChange={(e) => setPassword(e.target.value)}
@@ -199,11 +193,11 @@ function Pin() {
       <Said of={keep} />
       <div className="next-tools">
         <Button htmlType="submit" loading={keep.isPending} disabled={!pin || !password}>
-          Keep the PIN
+          {words.keepThePin}
         </Button>
         {me.has_pin && (
           <Button disabled={!password} onClick={() => keep.mutate("")}>
-            Take it away
+            {words.takeItAway}
           </Button>
         )}
       </div>
@@ -220,15 +214,15 @@ function Places() {
   });
   return (
     <section className="card">
-      <h2>Where you are signed in</h2>
+      <h2>{words.whereYouAreSigned}</h2>
       <ul className={style.list}>
         {(q.data ?? []).map((p) => (
           <li key={p.id}>
             <span>
               <b>{p.device}</b>
-              {p.here && " (here)"} <span className="quiet">last used {moment(p.seen_at)}</span>
+              {p.here && words.here} <span className="quiet">{words.lastUsed(moment(p.seen_at))}</span>
             </span>
-            {!p.here && <Button onClick={() => end.mutate(p.id)}>Sign out there</Button>}
+            {!p.here && <Button onClick={() => end.mutate(p.id)}>{words.signOutThere}</Button>}
           </li>
         ))}
       </ul>

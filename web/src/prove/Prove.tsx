@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, must, type ProveView } from "../api/client";
@@ -10,6 +10,8 @@ import { calculate, hereProof, post, readProof, useLost } from "../offline/sync"
 import { age, lower } from "../shared/format";
 import { newId } from "../shared/id";
 import { fixed } from "../shared/written";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 type Check = ProveView["checks"][number];
 
@@ -64,17 +66,16 @@ export default function Prove() {
         </p>
       </main>
     );
-  if (!v) return <p className="quiet centred">Reading the proof …</p>;
+  if (!v) return <p className="quiet centred">{words.readingTheProof}</p>;
   if (v.repairs.length === 0)
     return (
       <main className="page narrow">
-        <h1>{v.todo ? "The work is not recorded yet" : "Nothing was done yet"}</h1>
+        <h1>{v.todo ? words.theWorkIsNot : words.nothingWasDoneYet}</h1>
         {v.todo ? (
           <RepairList work={[v.todo]} />
         ) : (
           <p>
-            What was chosen under <Link to="../decide">Decide</Link> is proved here, on the same readings as
-            before.
+            {words.whatWasChosenUnder} <Link to="../decide">{words.decide}</Link> {words.isProvedHereOn}
           </p>
         )}
       </main>
@@ -95,27 +96,28 @@ export default function Prove() {
               checked={v.excluded}
               onChange={(e) => exclude.mutate(e.target.checked)}
             />{" "}
-            Leave this job out of what is learned
-            {lost && <small className="quiet"> (needs the connection)</small>}
+            {words.leaveThisJobOut}
+            {lost && <small className="quiet"> {words.needsTheConnection}</small>}
           </label>
         </p>
       )}
       {last && (
         <p>
           {v.open ? "" : `${last.says} `}
-          {last.counter ? `At ${last.counter}. ` : ""}
+          {last.counter ? words.at(last.counter) : ""}
           {v.open && last.result === "failed" && (
             <>
-              The proof of {age(last.at)} ago failed: {last.remark}.{" "}
-              <Link to="../measure">Find what is still wrong</Link>, or take the readings again.
+              {words.theProofOfAgo(age(last.at), last.remark)}{" "}
+              <Link to="../measure">{words.findWhatIsStill}</Link>
+              {words.orTakeTheReadings}
             </>
           )}
-          {!v.open && <Link to="../report">Print the report</Link>}
+          {!v.open && <Link to="../report">{words.printTheReport}</Link>}
         </p>
       )}
       {v.todo && (
         <section className="card">
-          <h2>Still to be done</h2>
+          <h2>{words.stillToBeDone}</h2>
           <RepairList work={[v.todo]} />
         </section>
       )}
@@ -125,13 +127,13 @@ export default function Prove() {
         </section>
       )}
       <section className="card">
-        <h2>Before and after</h2>
+        <h2>{words.beforeAndAfter}</h2>
         <ul className="proof-list">
           <li className="proof-head" aria-hidden="true">
-            <span>Check</span>
-            <span>Before</span>
-            <span>After</span>
-            <span>Good is</span>
+            <span>{words.check}</span>
+            <span>{words.before}</span>
+            <span>{words.after}</span>
+            <span>{words.goodIs}</span>
           </li>
           {v.checks.map((c, i) => (
             <Line key={i} c={c} mayWrite={mayWrite && v.open} />
@@ -140,22 +142,22 @@ export default function Prove() {
       </section>
       {v.traces.length > 0 && (
         <section className="card">
-          <h2>Current traces</h2>
+          <h2>{words.currentTraces}</h2>
           <ul>
             {v.traces.map((t, i) => (
               <li key={i}>
-                <b>{t.after ? "After" : "Before"}</b>: {t.name}, {fixed(t.mean_a, 1)} A. {t.says}
+                <b>{t.after ? words.after : words.before}</b>: {t.name}, {fixed(t.mean_a, 1)} A. {t.says}
               </li>
             ))}
           </ul>
           <p>
-            <Link to="../trace">Lay one over the other</Link>
+            <Link to="../trace">{words.layOneOverThe}</Link>
           </p>
         </section>
       )}
       {v.open && (
         <section className="card">
-          <h2>And besides</h2>
+          <h2>{words.andBesides}</h2>
           <ul className="ticks">
             {v.ticks.map((t) => (
               <li key={t.id}>
@@ -174,7 +176,7 @@ export default function Prove() {
                 </button>
                 <span>
                   {t.label}
-                  {!t.must && <small className="quiet"> if it can be done</small>}
+                  {!t.must && <small className="quiet"> {words.ifItCanBe}</small>}
                   {t.id === "genset" &&
                     (t.value ? (
                       <small> {t.value}</small>
@@ -189,8 +191,7 @@ export default function Prove() {
           </ul>
           {v.left > 0 && (
             <p className="warn">
-              {v.left} things of the strip-down are neither back nor explained.{" "}
-              <Link to="../back">Put them back</Link>
+              {words.thingsOfTheStrip(v.left)} <Link to="../back">{words.putThemBack}</Link>
             </p>
           )}
         </section>
@@ -198,36 +199,36 @@ export default function Prove() {
       <Earlier records={v.open ? v.records : v.records.slice(0, -1)} />
       {mayWrite && v.open && (
         <section className="card sign">
-          <h2>Sign</h2>
+          <h2>{words.sign}</h2>
           <div className="terms">
             {v.repairs.map((r) => (
               <label key={r.id}>
-                It was{v.repairs.length > 1 ? `, ${lower(r.parts)}` : ""}
+                {words.itWas(v.repairs.length > 1 ? `, ${lower(r.parts)}` : "")}
                 <Select
-                  aria-label={`What it was: ${lower(r.parts)}`}
+                  aria-label={words.whatItWas(lower(r.parts))}
                   value={was[r.id] ?? r.faults[0]?.id}
                   onChange={(f) => setWas({ ...was, [r.id]: f })}
                   popupMatchSelectWidth={false}
                   options={[
                     ...r.faults.map((f) => ({ value: f.id, label: f.label })),
-                    { value: "none", label: "nothing was wrong with it" },
+                    { value: "none", label: words.nothingWasWrongWith },
                   ]}
                 />
               </label>
             ))}
             <label>
-              Name
+              {words.name}
               <Input
-                aria-label="Name"
+                aria-label={words.name}
                 maxLength={120}
                 value={signed}
                 onChange={(e) => setSigned(e.target.value)}
               />
             </label>
             <label>
-              Hours or mileage
+              {words.hoursOrMileage}
               <Input
-                aria-label="Hours or mileage"
+                aria-label={words.hoursOrMileage}
                 maxLength={40}
                 placeholder="4 210 h"
                 value={counter}
@@ -235,11 +236,11 @@ export default function Prove() {
               />
             </label>
             <label>
-              Remark
+              {words.remark}
               <Input
-                aria-label="Remark"
+                aria-label={words.remark}
                 maxLength={400}
-                placeholder="needed to accept with a remark, or to fail it"
+                placeholder={words.neededToAcceptWith}
                 value={remark}
                 onChange={(e) => setRemark(e.target.value)}
               />
@@ -253,16 +254,16 @@ export default function Prove() {
               disabled={v.missing.length > 0 || v.failed}
               onClick={() => sign.mutate("passed")}
             >
-              ✓ Passed
+              {words.passed}
             </Button>
             <Button size="large" disabled={!remark.trim()} onClick={() => sign.mutate("remark")}>
-              Accept, with the remark
+              {words.acceptWithTheRemark}
             </Button>
             <Button size="large" danger disabled={!remark.trim()} onClick={() => sign.mutate("failed")}>
-              ✕ Failed
+              {words.failed}
             </Button>
           </p>
-          {v.missing.length > 0 && <p className="quiet">Still missing: {v.missing.join("; ")}.</p>}
+          {v.missing.length > 0 && <p className="quiet">{words.stillMissing(v.missing.join("; "))}</p>}
         </section>
       )}
       {error && (
@@ -278,11 +279,11 @@ export default function Prove() {
 function heading(v: ProveView, parts: string, open: number): string {
   if (!v.open) {
     const last = v.records.at(-1);
-    return last?.result === "remark" ? `✓ Accepted with a remark: ${parts}` : `✓ Proved good: ${parts}`;
+    return last?.result === "remark" ? words.acceptedWithARemark(parts) : words.provedGood(parts);
   }
-  if (v.failed) return `A check is out of its band: the ${parts} is not proved`;
-  if (open > 0) return `Prove the ${parts}: ${open} ${open === 1 ? "check" : "checks"} to take`;
-  return "All checks are good: tick and sign";
+  if (v.failed) return words.aCheckIsOut(parts);
+  if (open > 0) return words.proveTheChecksTo(parts, open);
+  return words.allChecksAreGood;
 }
 
 /** Proofs that were signed before, with what was not good then. */
@@ -290,7 +291,7 @@ function Earlier({ records }: { records: ProveView["records"] }) {
   if (records.length === 0) return null;
   return (
     <section className="card">
-      <h2>Signed before</h2>
+      <h2>{words.signedBefore}</h2>
       <ul>
         {records.map((r) => (
           <li key={r.at}>
@@ -299,7 +300,7 @@ function Earlier({ records }: { records: ProveView["records"] }) {
               .filter((c) => c.passed === false)
               .map((c) => (
                 <p key={c.label} className="quiet">
-                  ✕ {c.label}: {c.after_says}, good is {c.good_says}
+                  {words.goodIsWithLabel(c.label, c.after_says, c.good_says)}
                 </p>
               ))}
           </li>
@@ -322,10 +323,9 @@ function Genset({ job, onTake }: { job: string; onTake: (value: string) => void 
       const droop = r.lines.find((l) => l.label === "Droop")?.text ?? "";
       const volts = (v: string) => (v.trim() ? `, ${v.trim()} V` : "");
       onTake(
-        `${x.no_load} Hz${volts(x.no_load_volts)} without load; ${x.full_load} Hz${volts(x.volts)} with load; droop ${droop}. ${r.says}`.slice(
-          0,
-          200,
-        ),
+        words
+          .hzWithoutLoadHz(x.no_load, volts(x.no_load_volts), x.full_load, volts(x.volts), droop, r.says)
+          .slice(0, 200),
       );
     },
   });
@@ -340,17 +340,17 @@ function Genset({ job, onTake }: { job: string; onTake: (value: string) => void 
   );
   return (
     <span className="genset">
-      {field("nominal", "Nominal", "Hz")}
-      {field("no_load", "Without load", "Hz")}
-      {field("no_load_volts", "Without load, volts", "V")}
-      {field("full_load", "With load", "Hz")}
-      {field("volts", "With load, volts", "V")}
+      {field("nominal", words.nominal, words.hz)}
+      {field("no_load", words.withoutLoad, words.hz)}
+      {field("no_load_volts", words.withoutLoadVolts, "V")}
+      {field("full_load", words.withLoad, words.hz)}
+      {field("volts", words.withLoadVolts, "V")}
       <Button
         loading={reckon.isPending}
         disabled={!x.no_load.trim() || !x.full_load.trim()}
         onClick={() => reckon.mutate()}
       >
-        Take
+        {words.take}
       </Button>
       {reckon.error && (
         <span className="wrong" role="alert">
@@ -411,7 +411,7 @@ function Line({ c, mayWrite }: { c: Check; mayWrite: boolean }) {
             </span>
           ) : (
             <Input
-              aria-label={`After: ${c.label}`}
+              aria-label={words.afterWithLabel(c.label)}
               placeholder={c.after_says ? "again" : "after"}
               value={text}
               onChange={(e) => setText(e.target.value)}

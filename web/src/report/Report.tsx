@@ -5,19 +5,12 @@ import { api, must, type Paper } from "../api/client";
 import { day } from "../shared/format";
 import { useJob } from "../job/job";
 import { readKept, useLost } from "../offline/sync";
+import * as words from "./words";
 
 const sheets = [
-  [
-    "customer",
-    "For the customer",
-    "One page in plain words: what was wrong, found, done and paid, before and after.",
-  ],
-  [
-    "file",
-    "For the file",
-    "Everything: readings with their uncertainty, each repair, each proof, strip-down, photos, costs.",
-  ],
-  ["label", "Label for the machine", "Date, what and by whom; a temporary repair says so, with its limit."],
+  ["customer", words.forTheCustomer, words.onePageInPlain],
+  ["file", words.forTheFile, words.everythingReadingsWithTheir],
+  ["label", words.labelForTheMachine, words.dateWhatAndBy],
 ] as const;
 
 /** The papers of a job, to look at, print and send. */
@@ -36,11 +29,7 @@ export default function Report() {
   });
   return (
     <main className="page report">
-      {lost && (
-        <p className="away">
-          The papers are made by the workshop&rsquo;s server: they can be opened when the connection is back.
-        </p>
-      )}
+      {lost && <p className="away">{words.thePapersAreMade}</p>}
       <div className="sheets">
         {sheets.map(([id, label, what]) => (
           <section key={id} className="card">
@@ -54,7 +43,7 @@ export default function Report() {
                 href={`/api/jobs/${job.id}/report/${id}`}
                 target="_blank"
               >
-                Open the PDF
+                {words.openThePdf}
               </Button>
             </p>
           </section>
@@ -63,15 +52,15 @@ export default function Report() {
       {job.proved && (
         <p>
           <Button loading={exercise.isPending} disabled={lost} onClick={() => exercise.mutate()}>
-            Make an exercise of this job
+            {words.makeAnExerciseOf}
           </Button>{" "}
-          {exercise.isSuccess && "✓ It stands in the trainer, under “From our own workshop”."}
+          {exercise.isSuccess && words.itStandsInThe}
           {exercise.error && <span className="wrong">{exercise.error.message}</span>}
         </p>
       )}
       {job.work.length === 0 && (
         <p className="quiet">
-          Nothing is decided yet: the papers say what is known so far. <Link to="../decide">Decide</Link>
+          {words.nothingIsDecidedYet} <Link to="../decide">{words.decide}</Link>
         </p>
       )}
       {paper.error && (
@@ -87,7 +76,7 @@ export default function Report() {
 /** The customer's page, word for word what the PDF says. */
 function Sheet({ p }: { p: Paper }) {
   return (
-    <section className="card printable" aria-label="The customer's page">
+    <section className="card printable" aria-label={words.theCustomersPage}>
       {p.logo && (
         <img
           src={`/api/photos/${p.logo}`}
@@ -104,9 +93,7 @@ function Sheet({ p }: { p: Paper }) {
             </small>
           ))}
         </span>
-        <span>
-          Job {p.job} · {day(p.opened)}
-        </span>
+        <span>{words.job(p.job, day(p.opened))}</span>
       </p>
       <h1>{p.title}</h1>
       <p className="quiet">{p.sub}</p>
@@ -144,7 +131,7 @@ function Sheet({ p }: { p: Paper }) {
       ))}
       <p className="quiet">{p.foot}</p>
       <p className="no-print">
-        <Button onClick={() => window.print()}>Print this page</Button>
+        <Button onClick={() => window.print()}>{words.printThisPage}</Button>
       </p>
     </section>
   );

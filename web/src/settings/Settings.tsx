@@ -7,6 +7,7 @@ import style from "../people/people.module.css";
 import { moment } from "../shared/format";
 import { writeLike } from "../shared/written";
 import { WorkshopFields } from "./WorkshopFields";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 /** The workshop's settings and its backups: the owner's page. */
@@ -19,7 +20,7 @@ export default function Settings() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Settings</h1>
+        <h1 className="bar-title">{words.settings}</h1>
       </Bar>
       <main className="page columns">
         {q.error && (
@@ -61,7 +62,7 @@ function WorkshopForm({ now }: { now: Workshop }) {
         keep.mutate(value);
       }}
     >
-      <h2>The workshop</h2>
+      <h2>{words.theWorkshop}</h2>
       <WorkshopFields
         value={value}
         onChange={(v) => {
@@ -82,12 +83,12 @@ function WorkshopForm({ now }: { now: Workshop }) {
           loading={keep.isPending}
           disabled={!typed || !value.name.trim() || stale}
         >
-          Keep
+          {words.keep}
         </Button>
         {stale && (
           <>
             <Button size="large" onClick={() => void overTheirs()}>
-              Keep mine over theirs
+              {words.keepMineOverTheirs}
             </Button>
             <Button
               size="large"
@@ -97,13 +98,13 @@ function WorkshopForm({ now }: { now: Workshop }) {
                 void client.invalidateQueries({ queryKey: ["workshop"] });
               }}
             >
-              Take theirs
+              {words.takeTheirs}
             </Button>
           </>
         )}
         {keep.isSuccess && !typed && (
           <span className="quiet" role="status">
-            ✓ Kept
+            {words.kept}
           </span>
         )}
       </div>
@@ -112,7 +113,7 @@ function WorkshopForm({ now }: { now: Workshop }) {
 }
 
 const size = (bytes: number) =>
-  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${fixed(bytes / 1e6, 1)} MB`;
+  bytes < 1e6 ? words.kb(Math.max(1, Math.round(bytes / 1e3))) : `${fixed(bytes / 1e6, 1)} MB`;
 
 /** How the backups stand, with the last one's age. */
 function BackupCard() {
@@ -127,32 +128,30 @@ function BackupCard() {
   const age = b?.last ? (opened - new Date(b.last).getTime()) / 3.6e6 : undefined;
   return (
     <section className={`card ${style.form}`}>
-      <h2>Backups</h2>
+      <h2>{words.backups}</h2>
       {q.error && <p className="wrong">{q.error.message}</p>}
       {b && !b.on && (
         <p>
-          None are kept: this is the demo, or the server was started with <code>--backups none</code>.
+          {words.noneAreKeptThis} <code>--backups none</code>.
         </p>
       )}
       {b?.on && (
         <>
           {b.problem && (
             <p className="wrong" role="alert">
-              The last try failed: {b.problem}
+              {words.theLastTryFailed(b.problem)}
             </p>
           )}
-          {!b.last && !b.problem && <p>The first one is being written.</p>}
+          {!b.last && !b.problem && <p>{words.theFirstOneIs}</p>}
           {b.last && (
             <p className={age! > 48 ? "warn" : ""}>
-              The last one: <b>{moment(b.last)}</b>
-              {age! > 48 && ", more than two days ago"}.
+              {words.theLastOne} <b>{moment(b.last)}</b>
+              {age! > 48 && words.moreThanTwoDays}.
             </p>
           )}
           <p className="quiet">
-            {b.files} {b.files === 1 ? "file" : "files"}, {size(b.bytes)}, in{" "}
-            <span className={style.address}>{b.folder}</span>. One a day is kept for a week, one a week for
-            four weeks, one a month for a year; each is read again after it was written. Copy the folder to
-            another machine now and then: a disk that dies takes both.
+            {words.filesIn(b.files, size(b.bytes))} <span className={style.address}>{b.folder}</span>
+            {words.oneADayIs}
           </p>
           {now.error && (
             <p className="wrong" role="alert">
@@ -160,13 +159,12 @@ function BackupCard() {
             </p>
           )}
           <Button loading={now.isPending} onClick={() => now.mutate()}>
-            Back up now
+            {words.backUpNow}
           </Button>
         </>
       )}
       <p className="quiet">
-        To put one back, stop the application and run <code>corriente restore FILE --replace</code> where it
-        is installed.
+        {words.toPutOneBack} <code>corriente restore FILE --replace</code> {words.whereItIsInstalled}
       </p>
     </section>
   );

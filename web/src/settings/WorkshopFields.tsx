@@ -1,9 +1,12 @@
-import { AutoComplete, Button, Input, InputNumber, Select } from "antd";
+import { AutoComplete, Button, InputNumber, Select } from "antd";
 import { useRef, useState } from "react";
 import type { Workshop } from "../api/client";
 import { newId } from "../shared/id";
 import { upload } from "../shared/photo";
 import style from "../people/people.module.css";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
+import TextArea from "antd/es/input/TextArea";
 
 const currencies = [
   "EUR",
@@ -55,13 +58,13 @@ export function WorkshopFields({
   return (
     <>
       <label>
-        Name, as on papers
+        {words.nameAsOnPapers}
         <Input maxLength={120} value={value.name} onChange={(e) => set({ name: e.target.value })} />
       </label>
       {!brief && (
         <label>
-          Address and telephone
-          <Input.TextArea
+          {words.addressAndTelephone}
+          <TextArea
             autoSize={{ minRows: 2, maxRows: 5 }}
             maxLength={400}
             value={value.address ?? ""}
@@ -71,30 +74,24 @@ export function WorkshopFields({
       )}
       <div className={style.two}>
         <label>
-          Currency
+          {words.currency}
           <AutoComplete
-            aria-label="Currency"
+            aria-label={words.currency}
             options={currencies.map((c) => ({ value: c }))}
             filterOption={(typed, o) => !!o && o.value.startsWith(typed.toUpperCase())}
             maxLength={3}
-            placeholder="EUR, CHF, USD …"
+            placeholder={words.eurChfUsd}
             value={value.currency ?? ""}
             onChange={(currency: string) => set({ currency: currency.toUpperCase() })}
           />
-          <small>Empty: sums are written without one.</small>
+          <small>{words.emptySumsAreWritten}</small>
         </label>
-        {money("hour_rate", "An hour of labour costs", 1000)}
-        {!brief &&
-          money(
-            "loss_per_day",
-            "A day of standing still costs the customer",
-            100000,
-            "Each job can say otherwise.",
-          )}
-        {!brief && money("comeback", "A job that comes back costs", 100000, "Money and goodwill.")}
+        {money("hour_rate", words.anHourOfLabour, 1000)}
+        {!brief && money("loss_per_day", words.aDayOfStanding, 100000, words.eachJobCanSay)}
+        {!brief && money("comeback", words.aJobThatComes, 100000, words.moneyAndGoodwill)}
         {!brief && (
           <label>
-            Tax that prices hold
+            {words.taxThatPricesHold}
             <InputNumber
               style={{ width: "100%" }}
               min={0}
@@ -103,69 +100,69 @@ export function WorkshopFields({
               value={value.tax ?? 0}
               onChange={(x) => set({ tax: x ?? 0 })}
             />
-            <small>0: papers say nothing of it.</small>
+            <small>{words.zeroPapersSayNothing}</small>
           </label>
         )}
         {!brief && (
           <label>
-            Guarantee on work
+            {words.guaranteeOnWork}
             <InputNumber
               style={{ width: "100%" }}
               min={0}
               max={120}
               precision={0}
-              suffix="months"
+              suffix={words.months}
               value={value.guarantee ?? 0}
               onChange={(x) => set({ guarantee: x ?? 0 })}
             />
-            <small>For lasting work; 0: as each plan says.</small>
+            <small>{words.forLastingWork0}</small>
           </label>
         )}
         <label>
-          Time zone
+          {words.timeZone}
           <AutoComplete
-            aria-label="Time zone"
+            aria-label={words.timeZone}
             options={zones().map((z) => ({ value: z }))}
             filterOption={(typed, o) => !!o && o.value.toLowerCase().includes(typed.toLowerCase())}
             maxLength={64}
             value={value.time_zone ?? ""}
             onChange={(time_zone: string) => set({ time_zone })}
           />
-          <small>Of the days on papers. Empty: the server’s.</small>
+          <small>{words.ofTheDaysOn}</small>
         </label>
       </div>
       <div className={style.two}>
         <label>
-          Units
+          {words.units}
           <Select
-            aria-label="Units"
+            aria-label={words.units}
             value={value.imperial ?? false}
             onChange={(imperial: boolean) => set({ imperial: imperial || undefined })}
             options={[
-              { value: false, label: "°C, mm², mm, Nm" },
-              { value: true, label: "°F, AWG, inch, lb ft beside them" },
+              { value: false, label: words.cMmMmNm },
+              { value: true, label: words.fAwgInchLb },
             ]}
           />
         </label>
         <label>
-          Decimals
+          {words.decimals}
           <Select
-            aria-label="Decimals"
+            aria-label={words.decimals}
             value={value.decimal_comma ?? false}
             onChange={(comma: boolean) => set({ decimal_comma: comma || undefined })}
             options={[
-              { value: false, label: "12.6 V, with a point" },
-              { value: true, label: "12,6 V, with a comma" },
+              { value: false, label: words.withAPoint },
+              { value: true, label: words.withAComma },
             ]}
           />
-          <small>Either may be typed.</small>
+          <small>{words.eitherMayBeTyped}</small>
         </label>
       </div>
       {!brief && <Logo id={value.logo} onChange={(logo) => set({ logo })} />}
       {!brief && (
         <label>
-          At the foot of papers
-          <Input.TextArea
+          {words.atTheFootOf}
+          <TextArea
             autoSize={{ minRows: 1, maxRows: 3 }}
             maxLength={400}
             value={value.foot ?? ""}
@@ -197,24 +194,28 @@ function Logo({ id, onChange }: { id?: string; onChange: (id: string | undefined
   };
   return (
     <div>
-      <p>Logo on papers</p>
+      <p>{words.logoOnPapers}</p>
       {id && (
         <p>
-          <img src={`/api/photos/${id}?thumb=true`} alt="The logo" style={{ maxWidth: 200, maxHeight: 56 }} />
+          <img
+            src={`/api/photos/${id}?thumb=true`}
+            alt={words.theLogo}
+            style={{ maxWidth: 200, maxHeight: 56 }}
+          />
         </p>
       )}
       <p className="next-tools">
         <Button loading={busy} onClick={() => file.current?.click()}>
-          {id ? "Another picture" : "Choose a picture"}
+          {id ? words.anotherPicture : words.chooseAPicture}
         </Button>
-        {id && <Button onClick={() => onChange(undefined)}>None</Button>}
+        {id && <Button onClick={() => onChange(undefined)}>{words.none}</Button>}
       </p>
       <input
         ref={file}
         type="file"
         accept="image/jpeg,image/png"
         hidden
-        aria-label="Logo file"
+        aria-label={words.logoFile}
         onChange={(e) => {
           const f = e.target.files?.[0];
           e.target.value = "";

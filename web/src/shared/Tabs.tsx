@@ -1,5 +1,6 @@
 import { Tabs as AntTabs } from "antd";
 import type { ReactNode } from "react";
+import * as words from "./words";
 
 /** One tab: its id, what it is called, what it shows. */
 export type Tab<T extends string> = readonly [id: T, label: string, shows: ReactNode];
@@ -24,7 +25,7 @@ export function Tabs<T extends string>({
       onChange={(id) => onGo(id as T)}
       destroyOnHidden
       animated={false}
-      more={{ icon: <span aria-label="More tabs">…</span> }}
+      more={{ icon: <span aria-label={words.moreTabs}>…</span> }}
       items={tabs.map(([key, name, shows]) => ({ key, label: name, children: key === at ? shows : null }))}
     />
   );

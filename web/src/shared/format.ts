@@ -1,5 +1,6 @@
 // Writing figures. Nothing here computes: the core did.
 import { fixed } from "./written";
+import * as words from "./words";
 
 const places = (v: number) => (Math.abs(v) >= 99.95 ? 0 : Math.abs(v) >= 9.995 ? 1 : 2);
 
@@ -22,30 +23,30 @@ export function quantity(v: number, measure: string): string {
 export function range(low: number, high: number, measure: string): string {
   const l = quantity(low, measure);
   const h = quantity(high, measure);
-  if (l === h) return `about ${l}`;
+  if (l === h) return words.about(l);
   const [lu, hu] = [l.split(" ")[1], h.split(" ")[1]];
-  return lu === hu ? `${l.split(" ")[0]} to ${h}` : `${l} to ${h}`;
+  return lu === hu ? `${l.split(" ")[0]} to ${h}` : words.to(l, h);
 }
 
 /** A probability, honest at both ends. */
 export function share(p: number): string {
-  if (p < 0.01) return "under 1 %";
-  if (p > 0.99) return "over 99 %";
+  if (p < 0.01) return words.under1;
+  if (p > 0.99) return words.over99;
   return `${Math.round(p * 100)} %`;
 }
 
 export function minutes(m: number): string {
-  if (m < 1) return "under a minute";
+  if (m < 1) return words.underAMinute;
   const r = Math.round(m);
-  return r === 1 ? "1 minute" : `${r} minutes`;
+  return words.minutes(r);
 }
 
 export function age(iso: string, now = Date.now()): string {
   const h = (now - Date.parse(iso)) / 3.6e6;
-  if (h < 1) return "just now";
+  if (h < 1) return words.justNow;
   if (h < 24) return `${Math.floor(h)} h`;
   const d = Math.floor(h / 24);
-  return d === 1 ? "1 day" : `${d} days`;
+  return words.days(d);
 }
 
 export function upper(s: string): string {
@@ -59,7 +60,7 @@ export function lower(s: string): string {
 /** How much an answer would tell, or told, in words: bits are for those who compute. */
 export const tells = (bits: number) => (bits >= 0.5 ? "much" : bits >= 0.1 ? "some" : "little");
 
-const date = (t: Date, how: Intl.DateTimeFormatOptions) => t.toLocaleDateString("en-GB", how);
+const date = (t: Date, how: Intl.DateTimeFormatOptions) => t.toLocaleDateString(words.language, how);
 
 /** A day in the one form that screens and papers share: 28 November 2026. */
 export const day = (iso: string) => date(new Date(iso), { day: "numeric", month: "long", year: "numeric" });
@@ -69,5 +70,5 @@ export function moment(iso: string): string {
   const t = new Date(iso);
   const d = date(t, { weekday: "long", day: "numeric", month: "long" });
   if (t.getHours() === 0 && t.getMinutes() === 0) return d;
-  return `${d}, ${t.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
+  return `${d}, ${t.toLocaleTimeString(words.language, { hour: "2-digit", minute: "2-digit" })}`;
 }

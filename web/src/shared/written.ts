@@ -1,5 +1,6 @@
 // How the workshop writes figures: a decimal comma, and °F, AWG, inches and pound feet beside the metric ones. The core
 // writes them metric with a point; this writes them for the eye, from the same examples as the papers.
+import * as words from "./words";
 interface Style {
   imperial: boolean;
   comma: boolean;
@@ -55,7 +56,7 @@ export const fixed = (v: number, decimals: number) => written(v.toFixed(decimals
 
 /** A sum as this workshop writes it: between a decimal comma and one for thousands nobody can tell. */
 export const sum = (v: number, how: Intl.NumberFormatOptions) =>
-  written(v.toLocaleString("en-GB", { ...how, useGrouping: !style.comma }));
+  written(v.toLocaleString(words.language, { ...how, useGrouping: !style.comma }));
 
 /** The unit in which a bare figure is taken where this workshop is asked for one. */
 export const asked = (unit: string) =>

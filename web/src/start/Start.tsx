@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber } from "antd";
+import { Button, InputNumber } from "antd";
 import { useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { api, must } from "../api/client";
@@ -9,6 +9,8 @@ import { FreeText } from "../shared/FreeText";
 import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { Needs } from "../offline/Needs";
+import * as words from "./words";
+import TextArea from "antd/es/input/TextArea";
 
 /** Opening a job: the complaint in plain words finds the circuit; one touch on a circuit is enough. */
 export default function Start() {
@@ -35,7 +37,7 @@ export default function Start() {
   const known = machines.data?.find((m) => m.name === machine.trim());
   const open = useMutation({
     mutationFn: (circuit: string) => {
-      const name = machine.trim() || `Machine of ${moment(new Date().toISOString())}`;
+      const name = machine.trim() || words.machineHereSince(moment(new Date().toISOString()));
       const rest = { id: ids.job, circuit, complaint, answers };
       return must(
         api.POST("/api/jobs", {
@@ -59,24 +61,24 @@ export default function Start() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Start a job</h1>
+        <h1 className="bar-title">{words.startAJob}</h1>
       </Bar>
       <main className="page columns start">
-        <Needs what="A job can be started">
+        <Needs what={words.aJobCanBe}>
           <section className="card">
-            <label htmlFor="complaint">What does it do, or not do?</label>
-            <Input.TextArea
+            <label htmlFor="complaint">{words.whatDoesItDo}</label>
+            <TextArea
               id="complaint"
               autoFocus
               autoSize={{ minRows: 2, maxRows: 6 }}
               maxLength={2000}
-              placeholder="In the customer's words: the heater fan is dead, only clicks, slower every morning …"
+              placeholder={words.inTheCustomersWords}
               value={complaint}
               onChange={(e) => setComplaint(e.target.value)}
             />
             {(advice.data?.heard ?? []).length > 0 && (
               <p className="heard" role="status">
-                Understood:{" "}
+                {words.understood}{" "}
                 {advice.data!.heard.map((h) => (
                   <span key={h.id} className="tag">
                     {h.says}
@@ -97,16 +99,16 @@ export default function Start() {
             {Object.keys(answers).length > 0 && (
               <p>
                 <button type="button" className="link" onClick={() => setAnswers({})}>
-                  Ask me again
+                  {words.askMeAgain}
                 </button>
               </p>
             )}
-            <label htmlFor="machine">Which machine? (may follow later)</label>
+            <label htmlFor="machine">{words.whichMachineMayFollow}</label>
             <FreeText
               id="machine"
               value={machine}
               onChange={setMachine}
-              placeholder="Type its name, or a new one"
+              placeholder={words.typeItsNameOr}
               options={(machines.data ?? []).map((m) => ({ value: m.name, label: `${m.name} · ${m.place}` }))}
               showSearch={{
                 filterOption: (t, o) => String(o?.value).toLowerCase().includes(t.toLowerCase()),
@@ -114,25 +116,23 @@ export default function Start() {
             />
             {machine.trim() !== "" && !known && (
               <>
-                <label htmlFor="kind">A new machine. What type is it?</label>
+                <label htmlFor="kind">{words.aNewMachineWhat}</label>
                 <FreeText
                   id="kind"
                   value={kind}
                   onChange={setKind}
-                  placeholder="van, tractor, boat: wire colours are kept by type"
+                  placeholder={words.vanTractorBoatWire}
                   options={[...new Set((machines.data ?? []).map((m) => m.kind))]
                     .filter(Boolean)
                     .map((k) => ({ value: k }))}
                 />
-                <label htmlFor="built">
-                  Built in (if you know it: old machines fail otherwise than new ones)
-                </label>
+                <label htmlFor="built">{words.builtInIfYou}</label>
                 <InputNumber
                   id="built"
                   min={1900}
                   max={new Date().getFullYear() + 1}
                   controls={false}
-                  placeholder="year"
+                  placeholder={words.year}
                   value={built}
                   onChange={(x) => setBuilt(typeof x === "number" ? Math.round(x) : undefined)}
                 />
@@ -140,7 +140,7 @@ export default function Start() {
             )}
           </section>
           <section className="card">
-            <h2>{said ? "Touch the circuit that fits" : "Or touch a circuit at once"}</h2>
+            <h2>{said ? words.touchTheCircuitThat : words.orTouchACircuit}</h2>
             {said &&
               fits.map((f, i) => (
                 <Button
@@ -180,7 +180,7 @@ export default function Start() {
               ))}
             {said && !all && (
               <button type="button" className="link" onClick={() => setAll(true)}>
-                Another circuit
+                {words.anotherCircuit}
               </button>
             )}
             {(open.error ?? circuits.error ?? advice.error) && (

@@ -1,4 +1,4 @@
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useApp } from "../app/context";
@@ -7,6 +7,8 @@ import { useJob } from "../job/job";
 import { Photos } from "./Photos";
 import { written } from "../shared/written";
 import { actWords, useStrip } from "./strip";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
 
 /** The strip-down in reverse, ticked off; what is not ticked must be explained. */
 export default function Back() {
@@ -35,14 +37,14 @@ export default function Back() {
         </p>
       </main>
     ) : (
-      <p className="quiet centred">Reading the strip-down …</p>
+      <p className="quiet centred">{words.readingTheStripDown}</p>
     );
   if (items.length === 0)
     return (
       <main className="page narrow">
-        <h1>Nothing came off</h1>
+        <h1>{words.nothingCameOff}</h1>
         <p>
-          What is put down under <Link to="../strip">Strip-down</Link> stands here in reverse.
+          {words.whatIsPutDown} <Link to="../strip">{words.stripDown}</Link> {words.standsHereInReverse}
         </p>
       </main>
     );
@@ -50,9 +52,7 @@ export default function Back() {
     <main className="page columns back">
       <section>
         <h1 role="status">
-          {left.length === 0
-            ? "All back: nothing left over."
-            : `${left.length} of ${items.length} still to go back`}
+          {left.length === 0 ? words.allBackNothingLeft : words.ofStillToGo(left.length, items.length)}
         </h1>
         {error && (
           <p className="wrong" role="alert">
@@ -70,7 +70,7 @@ export default function Back() {
                   className="tick"
                   role="checkbox"
                   aria-checked={on}
-                  aria-label={`${e.text} is back`}
+                  aria-label={words.isBack(e.text)}
                   disabled={!mayWrite}
                   onClick={() => strip.change.mutate({ item: it.id, back: !on })}
                 >
@@ -95,13 +95,13 @@ export default function Back() {
                         {n.text}
                       </p>
                     ))}
-                  {it.explained && <p className="quiet">Not back: {it.explained}</p>}
+                  {it.explained && <p className="quiet">{words.notBack(it.explained)}</p>}
                   {why?.id === it.id && (
                     <span className="explain">
                       <Input
                         autoFocus
-                        aria-label="Why it does not go back"
-                        placeholder="replaced by a new one, left off …"
+                        aria-label={words.whyItDoesNot}
+                        placeholder={words.replacedByANew}
                         maxLength={300}
                         value={why.text}
                         onChange={(x) => setWhy({ id: it.id, text: x.target.value })}
@@ -120,7 +120,7 @@ export default function Back() {
                     className="link"
                     onClick={() => setWhy({ id: it.id, text: it.explained })}
                   >
-                    does not go back
+                    {words.doesNotGoBack}
                   </button>
                 )}
               </li>
@@ -129,22 +129,19 @@ export default function Back() {
         </ol>
       </section>
       <section className="card">
-        <h2>Before it is called done</h2>
+        <h2>{words.beforeItIsCalled}</h2>
         {left.length > 0 ? (
           <p>
-            <b>
-              {left.length} {left.length === 1 ? "thing is" : "things are"} neither back nor explained.
-            </b>{" "}
-            Until then it cannot be proved.
+            <b>{words.thingsAreNeitherBack(left.length)}</b> {words.untilThenItCannot}
           </p>
         ) : (
           <p>
-            ✓ Everything is back or explained. <Link to="../prove">Prove it</Link>
+            {words.everythingIsBackOr} <Link to="../prove">{words.proveIt}</Link>
           </p>
         )}
         {strip.view.relearn.length > 0 && (
           <>
-            <h3>It was off the supply</h3>
+            <h3>{words.itWasOffThe}</h3>
             <ul>
               {strip.view.relearn.map((r) => (
                 <li key={r}>{r}</li>
@@ -152,7 +149,7 @@ export default function Back() {
             </ul>
           </>
         )}
-        <h3>Always</h3>
+        <h3>{words.always}</h3>
         <ul>
           {strip.view.last.map((x) => (
             <li key={x}>{x}.</li>
@@ -164,7 +161,7 @@ export default function Back() {
             size="large"
             onClick={() => strip.change.mutate({ item: next.id, back: true })}
           >
-            {next.entry.stack[0] ?? next.entry.what} is back <kbd>Enter</kbd>
+            {words.isBackWithStack(next.entry.stack[0] ?? next.entry.what)} <kbd>Enter</kbd>
           </Button>
         )}
       </section>

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useState } from "react";
 import { api, must, type Calculator } from "../api/client";
 import { useApp } from "../app/context";
@@ -10,6 +10,9 @@ import { newId } from "../shared/id";
 import { Ring } from "../trace/Ring";
 import { asked, inUnit, withUnit } from "../shared/written";
 import type { useStrip } from "./strip";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
+import TextArea from "antd/es/input/TextArea";
 
 /** The bench's calculators: a question, its inputs, its answer with formula, source and uncertainty. */
 export function Bench({ job, strip }: { job: string; strip: ReturnType<typeof useStrip> }) {
@@ -24,8 +27,8 @@ export function Bench({ job, strip }: { job: string; strip: ReturnType<typeof us
   return (
     <div className="bench">
       <Select
-        aria-label="What to find out"
-        placeholder="What do you want to find out?"
+        aria-label={words.whatToFindOut}
+        placeholder={words.whatDoYouWant}
         size="large"
         value={id}
         onChange={setId}
@@ -52,13 +55,13 @@ export function Bench({ job, strip }: { job: string; strip: ReturnType<typeof us
       )}
       {(strip.view?.notes ?? []).length > 0 && (
         <>
-          <h3>Kept with this job</h3>
+          <h3>{words.keptWithThisJob}</h3>
           <ul>
             {strip.view!.notes.map((n) => (
               <li key={n.id}>
                 {n.text}{" "}
                 <button type="button" className="link" onClick={() => strip.dropNote.mutate(n.id)}>
-                  take away
+                  {words.takeAway}
                 </button>
               </li>
             ))}
@@ -75,10 +78,10 @@ export function Bench({ job, strip }: { job: string; strip: ReturnType<typeof us
 }
 
 const judged: Record<string, string> = {
-  good: "✓ Good",
-  near: "! Near its limit",
-  bad: "✕ Bad",
-  cannot_tell: "? This cannot tell",
+  good: words.good,
+  near: words.nearItsLimit,
+  bad: words.bad,
+  cannot_tell: words.thisCannotTell,
 };
 
 function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: ReturnType<typeof useStrip> }) {
@@ -113,9 +116,9 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
       <div className="calc-inputs">
         {about && parts.length > 0 && (
           <label>
-            Of the
+            {words.ofThe}
             <Select
-              aria-label="Part"
+              aria-label={words.part}
               value={part}
               onChange={setPart}
               options={parts.map((p) => ({ value: p.id, label: p.label }))}
@@ -136,7 +139,7 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
                   options={(i.choices ?? []).map((c) => ({ value: c.id, label: c.label }))}
                 />
               ) : i.kind === "rows" || i.kind === "list" ? (
-                <Input.TextArea
+                <TextArea
                   aria-label={i.label}
                   autoSize={{ minRows: 2, maxRows: 8 }}
                   placeholder={i.hint}
@@ -148,7 +151,7 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
                   aria-label={i.label}
                   suffix={i.unit === "F" ? "µF" : i.unit && asked(i.unit)}
                   inputMode="text"
-                  placeholder={i.default ? inUnit(i.default, i.unit) : i.optional ? "if known" : ""}
+                  placeholder={i.default ? inUnit(i.default, i.unit) : i.optional ? words.ifKnown : ""}
                   value={values[i.id] ?? ""}
                   onChange={(e) => set(e.target.value)}
                 />
@@ -169,7 +172,7 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
           <p className="says">{r.says}</p>
           {r.next && (
             <p>
-              <b>Next:</b> {r.next}
+              <b>{words.next}</b> {r.next}
             </p>
           )}
           {r.bars.length > 0 && (
@@ -198,7 +201,7 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
           )}
           {r.ways.length > 0 && (
             <>
-              <h4>Two schools</h4>
+              <h4>{words.twoSchools}</h4>
               <ul>
                 {r.ways.map((w) => (
                   <li key={w.way}>
@@ -220,7 +223,7 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
                     })
                   }
                 >
-                  Count it as evidence
+                  {words.countItAsEvidence}
                 </Button>
               )}
               <Button
@@ -233,9 +236,9 @@ function Form({ calc, job, strip }: { calc: Calculator; job: string; strip: Retu
                   })
                 }
               >
-                Keep as a note
+                {words.keepAsANote}
               </Button>
-              {enter.isSuccess && <span className="quiet">✓ counted</span>}
+              {enter.isSuccess && <span className="quiet">{words.counted}</span>}
             </div>
           )}
           {enter.error && (

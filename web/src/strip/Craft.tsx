@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
@@ -7,6 +7,9 @@ import { useRested } from "../shared/hooks";
 import { newId } from "../shared/id";
 import { Needs } from "../offline/Needs";
 import { readKept, useLost } from "../offline/sync";
+import * as words from "./words";
+import Input from "antd/es/input/Input";
+import TextArea from "antd/es/input/TextArea";
 
 /** Short notes of the craft, searchable, with room for the workshop's own. */
 export function Craft() {
@@ -15,7 +18,7 @@ export function Craft() {
   const [q, setQ] = useState("");
   const asked = useRested(q, 150);
   const lost = useLost();
-  const [words, setWords] = useState("");
+  const [belongs, setBelongs] = useState("");
   const [text, setText] = useState("");
   const list = useQuery({
     queryKey: ["craft", asked],
@@ -30,9 +33,14 @@ export function Craft() {
   };
   const put = useMutation({
     mutationFn: () =>
-      must(api.PUT("/api/craft-notes/{id}", { params: { path: { id: newId() } }, body: { words, text } })),
+      must(
+        api.PUT("/api/craft-notes/{id}", {
+          params: { path: { id: newId() } },
+          body: { words: belongs, text },
+        }),
+      ),
     onSuccess: () => {
-      setWords("");
+      setBelongs("");
       setText("");
       done();
     },
@@ -46,8 +54,8 @@ export function Craft() {
     <div className="craft">
       <Input
         allowClear
-        aria-label="Search the notes"
-        placeholder="bearing, circlip, long bolts …"
+        aria-label={words.searchTheNotes}
+        placeholder={words.bearingCirclipLongBolts}
         value={q}
         onChange={(e) => setQ(e.target.value)}
       />
@@ -57,10 +65,10 @@ export function Craft() {
             {n.text}{" "}
             {n.own && (
               <>
-                <span className="tag">ours: {(n.words ?? []).join(", ")}</span>
+                <span className="tag">{words.ours((n.words ?? []).join(", "))}</span>
                 {mayWrite && (
                   <button type="button" className="link" disabled={lost} onClick={() => drop.mutate(n.id)}>
-                    take away
+                    {words.takeAway}
                   </button>
                 )}
               </>
@@ -68,31 +76,31 @@ export function Craft() {
           </li>
         ))}
       </ul>
-      {list.data?.length === 0 && <p className="quiet">No note says this. Add your own:</p>}
+      {list.data?.length === 0 && <p className="quiet">{words.noNoteSaysThis}</p>}
       {mayWrite && (
-        <Needs what="A note can be added">
+        <Needs what={words.aNoteCanBe}>
           <div className="craft-own">
             <Input
-              aria-label="Words it belongs to"
-              placeholder="stands beside: tail lift, pump"
+              aria-label={words.wordsItBelongsTo}
+              placeholder={words.standsBesideTailLift}
               maxLength={200}
-              value={words}
-              onChange={(e) => setWords(e.target.value)}
+              value={belongs}
+              onChange={(e) => setBelongs(e.target.value)}
             />
-            <Input.TextArea
-              aria-label="Note of the craft"
-              placeholder="what the next one should know"
+            <TextArea
+              aria-label={words.noteOfTheCraft}
+              placeholder={words.whatTheNextOne}
               maxLength={600}
               autoSize={{ minRows: 2 }}
               value={text}
               onChange={(e) => setText(e.target.value)}
             />
             <Button
-              disabled={words.trim().length < 2 || text.trim().length < 3}
+              disabled={belongs.trim().length < 2 || text.trim().length < 3}
               loading={put.isPending}
               onClick={() => put.mutate()}
             >
-              Add our own note
+              {words.addOurOwnNote}
             </Button>
           </div>
         </Needs>

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { newId } from "../shared/id";
 import { sendPhoto, useLink, waitingPhoto } from "../offline/sync";
+import * as words from "./words";
 
 /** The photos of one thing, small; a touch opens one whole. */
 export function Photos({
@@ -41,7 +42,7 @@ export function Photos({
             <button
               type="button"
               className="link"
-              aria-label={`Take the photo of ${label} away`}
+              aria-label={words.takeThePhotoOf(label)}
               onClick={() => onDrop(id)}
             >
               ✕
@@ -54,7 +55,7 @@ export function Photos({
           <button
             type="button"
             className="tool"
-            aria-label={`Photo of ${label}`}
+            aria-label={words.photoOf(label)}
             disabled={share !== undefined}
             onClick={() => picker.current?.click()}
           >
@@ -66,7 +67,7 @@ export function Photos({
             accept="image/*"
             capture="environment"
             hidden
-            aria-label={`Photo file of ${label}`}
+            aria-label={words.photoFileOf(label)}
             onChange={(e) => {
               const f = e.target.files?.[0];
               e.target.value = "";
@@ -76,7 +77,7 @@ export function Photos({
         </>
       )}
       {share !== undefined && (
-        <progress value={share} max={1} aria-label="Sending the photo">
+        <progress value={share} max={1} aria-label={words.sendingThePhoto}>
           {Math.round(share * 100)} %
         </progress>
       )}
@@ -99,7 +100,7 @@ function Photo({ id, label }: { id: string; label: string }) {
     <a href={at ?? `/api/photos/${id}`} target="_blank" rel="noreferrer">
       <img
         src={at ?? `/api/photos/${id}?thumb=true`}
-        alt={`Photo of ${label}${at ? ", waits to be sent" : ""}`}
+        alt={words.photoOfWithLabel(label, at ? words.waitsToBeSent : "")}
         loading="lazy"
       />
     </a>

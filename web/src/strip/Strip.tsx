@@ -1,16 +1,19 @@
-import { Button, Input, type InputRef } from "antd";
-import { useRef, useState } from "react";
+import { Button, type InputRef } from "antd";
+import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { StripItem } from "../api/client";
 import { useApp } from "../app/context";
 import { evidence, useJob, useWrites } from "../job/job";
 import { newId } from "../shared/id";
-import { Bench } from "./Bench";
 import { Craft } from "./Craft";
 import { Photos } from "./Photos";
 import { written } from "../shared/written";
 import { actWords, headed, meanings, useStrip } from "./strip";
+import * as words from "./words";
 import { Tabs } from "../shared/Tabs";
+import Input from "antd/es/input/Input";
+
+const Bench = lazy(async () => ({ default: (await import("./Bench")).Bench }));
 
 const chips = [
   "2x ",
@@ -21,10 +24,10 @@ const chips = [
   "unplug ",
   "moved: ",
   "mark: ",
-  "do not turn",
+  words.doNotTurn,
   "M6",
-  "8 mm",
-  "10 mm",
+  words.example8mm,
+  words.example10mm,
 ];
 
 /** What came off, in order: one line and one key each. Beside it what is inside, the bench and the craft. */
@@ -62,15 +65,15 @@ export default function Strip() {
   const notes = last?.entry.notes ?? [];
   return (
     <main className="page columns stripdown">
-      <section className="strip-record" aria-label="What came off">
+      <section className="strip-record" aria-label={words.whatCameOff}>
         {mayWrite && (
           <div className="strip-entry">
             <Input
               ref={field}
               autoFocus
               size="large"
-              aria-label="What came off"
-              placeholder="What came off next? 2x 8 mm long bolt, thin"
+              aria-label={words.whatCameOff}
+              placeholder={words.whatCameOffNext}
               maxLength={300}
               value={text}
               onChange={(e) => setText(e.target.value)}
@@ -84,9 +87,9 @@ export default function Strip() {
               }}
             />
             <Button size="large" type="primary" disabled={!text.trim()} onClick={put}>
-              {edit ? "Change" : `Put down ${held.length + pending.length + 1}`}
+              {edit ? words.change : words.putDown(held.length + pending.length + 1)}
             </Button>
-            <div className="chips" role="group" aria-label="Words">
+            <div className="chips" role="group" aria-label={words.words}>
               {chips.map((c) => (
                 <button
                   key={c}
@@ -109,7 +112,7 @@ export default function Strip() {
           </p>
         )}
         {notes.length > 0 && !text && (
-          <aside className="note" aria-label="Craft">
+          <aside className="note" aria-label={words.craft}>
             {notes.slice(0, 2).map((n) => (
               <p key={n.id}>{written(n.text)}</p>
             ))}
@@ -122,12 +125,7 @@ export default function Strip() {
                 ⚠ {x}.
               </p>
             ))}
-            <p>
-              One line each, Enter after it: what it is, how many, what size, what to mind. A stack in its
-              order: “washer, washer, large washer, nut”. Also “unplug blue plug”, “mark: cap to case”. What
-              you find stands here too: “bearing rough”, “one brush missing”; and what you did besides: “cabin
-              filter changed”.
-            </p>
+            <p>{words.oneLineEachEnter}</p>
           </div>
         )}
         <ol className="strip-list" reversed>
@@ -157,19 +155,25 @@ export default function Strip() {
         </ol>
         {held.length > 0 && (
           <p>
-            <Link to="../back">Put back, in reverse</Link>
+            <Link to="../back">{words.putBackInReverse}</Link>
           </p>
         )}
       </section>
       <section className="card strip-beside">
         <Tabs
-          label="Beside the record"
+          label={words.besideTheRecord}
           at={tab}
           onGo={(id) => setSearch(id === "inside" ? {} : { beside: id }, { replace: true })}
           tabs={[
-            ["inside", "Inside", <Inside key="inside" strip={strip} />],
-            ["bench", "Bench", <Bench key="bench" job={job.id} strip={strip} />],
-            ["craft", "Craft", <Craft key="craft" />],
+            ["inside", words.inside, <Inside key="inside" strip={strip} />],
+            [
+              "bench",
+              words.bench,
+              <Suspense key="bench">
+                <Bench job={job.id} strip={strip} />
+              </Suspense>,
+            ],
+            ["craft", words.craft, <Craft key="craft" />],
           ]}
         />
       </section>
@@ -216,12 +220,12 @@ function Line({
         ))}
         {!it.struck &&
           it.counts.map((w) => (
-            <span key={w} className="tag counted" title="counts as evidence">
+            <span key={w} className="tag counted" title={words.countsAsEvidence}>
               ✓ {w}
             </span>
           ))}
         {e.unsure && !it.struck && mayWrite && (
-          <span className="answers unsure" role="group" aria-label={`What is “${e.text}”?`}>
+          <span className="answers unsure" role="group" aria-label={words.whatIs(e.text)}>
             {meanings.map(([act, head, label]) => (
               <Button key={act} size="middle" onClick={() => onChange({ text: headed(e.text, head) })}>
                 {label}
@@ -240,17 +244,17 @@ function Line({
       {mayWrite && (
         <span className="strip-tools">
           {!it.struck && (
-            <button type="button" className="link" aria-label={`Change ${e.text}`} onClick={onEdit}>
-              change
+            <button type="button" className="link" aria-label={words.changeWithText(e.text)} onClick={onEdit}>
+              {words.stripChange}
             </button>
           )}
           <button
             type="button"
             className="link"
-            aria-label={`${it.struck ? "Take in again" : "Strike out"} ${e.text}`}
+            aria-label={`${it.struck ? words.takeInAgain : words.strikeOut} ${e.text}`}
             onClick={() => onChange({ struck: !it.struck })}
           >
-            {it.struck ? "take in again" : "strike out"}
+            {it.struck ? words.stripTakeInAgain : words.stripStrikeOut}
           </button>
         </span>
       )}
@@ -279,23 +283,23 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
   const best = Math.max(...list.map((x) => x.bits), 0);
   return (
     <div className="inside">
-      <h2 className="unseen">What can be seen inside</h2>
+      <h2 className="unseen">{words.whatCanBeSeen}</h2>
       <p className="lead">
         {v.status === "isolated" || v.status === "undecided"
           ? top && (
               <>
-                Likeliest: <b>{top.label}</b>, {Math.round(100 * top.probability)} %.
+                {words.likeliest} <b>{top.label}</b>, {Math.round(100 * top.probability)} %.
               </>
             )
           : v.says}
       </p>
       {list.length > 0 && (strip.view?.share ?? 1) < 0.5 && list.every((x) => !x.outcome) && (
         <p className="caution">
-          ⚠ Only {Math.round(100 * strip.view!.share)} in 100 that it lies in here.{" "}
-          <Link to="../measure">Measure on</Link> before it comes apart.
+          {words.onlyIn100That(Math.round(100 * strip.view!.share))}{" "}
+          <Link to="../measure">{words.measureOn}</Link> {words.beforeItComesApart}
         </p>
       )}
-      {list.length === 0 && <p className="quiet">Nothing is taken apart to be looked at on this circuit.</p>}
+      {list.length === 0 && <p className="quiet">{words.nothingIsTakenApart}</p>}
       {(enter.error ?? strike.error) && (
         <p className="wrong" role="alert">
           {(enter.error ?? strike.error)?.message}
@@ -308,10 +312,10 @@ function Inside({ strip }: { strip: ReturnType<typeof useStrip> }) {
             {!x.outcome && (
               <small className="quiet">
                 {x.bits > 0.05 && x.bits === best
-                  ? "most telling now"
+                  ? words.mostTellingNow
                   : x.bits > 0.02
-                    ? "tells more"
-                    : "before it is closed up"}
+                    ? words.tellsMore
+                    : words.beforeItIsClosed}
               </small>
             )}
           </h3>

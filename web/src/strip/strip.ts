@@ -2,22 +2,23 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { StripView } from "../api/client";
 import { hereStrip, post, readStrip } from "../offline/sync";
+import * as words from "./words";
 
 /** What an entry is, where it did not just come off. */
 export const actWords: Record<string, string> = {
   unplugged: "unplugged",
-  moved: "moved aside",
-  setting: "do not disturb",
+  moved: words.movedAside,
+  setting: words.doNotDisturb,
   mark: "mark",
   found: "found",
-  work: "done besides",
+  work: words.doneBesides,
 };
 
 /** What an unsure line may be: the heading that says so. */
 export const meanings: [act: string, head: string, label: string][] = [
-  ["off", "came off", "came off"],
-  ["found", "found", "found like this"],
-  ["work", "work", "work done"],
+  ["off", words.cameOff, words.cameOff],
+  ["found", "found", words.foundLikeThis],
+  ["work", "work", words.workDone],
 ];
 
 /** A line with the heading that says what it is, in place of one it had. */

@@ -5,6 +5,7 @@ import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { useWidth } from "../shared/hooks";
 import type { Engine, Zoom } from "./engine";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 const ink = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -70,15 +71,15 @@ export function Chart({
         cursor: { drag: { x: true, y: false, setScale: false } },
         scales: { x: { time: false } },
         axes: [
-          { label: "seconds", stroke: ink("--grey"), grid: { stroke: ink("--line") }, labelSize: 20 },
-          { label: "amperes", stroke: ink("--grey"), grid: { stroke: ink("--line") }, labelSize: 20 },
+          { label: words.seconds, stroke: ink("--grey"), grid: { stroke: ink("--line") }, labelSize: 20 },
+          { label: words.amperes, stroke: ink("--grey"), grid: { stroke: ink("--line") }, labelSize: 20 },
         ],
         series: [
           {},
           line(ink("--ink"), "least"),
           line(ink("--ink"), "greatest"),
-          line(ink("--copper-shape"), "other, least"),
-          line(ink("--copper-shape"), "other, greatest"),
+          line(ink("--copper-shape"), words.otherLeast),
+          line(ink("--copper-shape"), words.otherGreatest),
         ],
         bands: [
           { series: [2, 1], fill: ink("--ink") },
@@ -242,25 +243,24 @@ export function Chart({
   const [a, b] = cursors;
   return (
     <div className="trace-chart" ref={ref}>
-      <div
-        ref={host}
-        role="img"
-        aria-label="Current over time. Plus and minus zoom, the arrows move, Home shows all."
-      />
+      <div ref={host} role="img" aria-label={words.currentOverTimePlus} />
       <div className="trace-foot">
-        <Button onClick={() => zoom(0.6)} aria-label="Zoom in">
+        <Button onClick={() => zoom(0.6)} aria-label={words.zoomIn}>
           +
         </Button>
-        <Button onClick={() => zoom(1.7)} aria-label="Zoom out">
+        <Button onClick={() => zoom(1.7)} aria-label={words.zoomOut}>
           −
         </Button>
-        <Button onClick={() => move(0, total)}>All</Button>
+        <Button onClick={() => move(0, total)}>{words.all}</Button>
         <span className="quiet">
           {a === undefined
-            ? "Touch the trace to set a cursor, again for a second"
+            ? words.touchTheTraceTo
             : b === undefined
-              ? `Cursor at ${fixed(a * 1000, 3)} ms`
-              : `${fixed(Math.abs(b - a) * 1000, 3)} ms apart, ${fixed(1 / Math.max(Math.abs(b - a), 1e-9), 1)} Hz`}
+              ? words.cursorAtMs(fixed(a * 1000, 3))
+              : words.msApartHz(
+                  fixed(Math.abs(b - a) * 1000, 3),
+                  fixed(1 / Math.max(Math.abs(b - a), 1e-9), 1),
+                )}
         </span>
       </div>
     </div>

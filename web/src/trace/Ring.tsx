@@ -1,4 +1,6 @@
 /** One revolution, hump by hump, round: a weak one stands in towards the middle. */
+import * as words from "./words";
+
 export function Ring({
   levels,
   weak,
@@ -24,11 +26,11 @@ export function Ring({
     `M${point(i + 0.06, 44)} L${point(i + 0.06, r)} A${r},${r} 0 0 1 ${point(i + 0.94, r)} L${point(i + 0.94, 44)} A44,44 0 0 0 ${point(i + 0.06, 44)} Z`;
   const says =
     weak.length === 0
-      ? "no weak one"
-      : `weak: ${weak.map((i) => `${i + 1}, ${Math.round(100 * (1 - levels[i]! / mean))} % low`).join("; ")}`;
+      ? words.noWeakOne
+      : `weak: ${weak.map((i) => words.low(i + 1, Math.round(100 * (1 - levels[i]! / mean)))).join("; ")}`;
   return (
     <figure className="ring">
-      <svg width={size} height={size} role="img" aria-label={`One revolution in ${n} humps, ${says}`}>
+      <svg width={size} height={size} role="img" aria-label={words.oneRevolutionInHumps(n, says)}>
         {levels.map((v, i) => (
           <path key={i} className={weak.includes(i) ? "weak" : ""} d={slice(i, radius(v))} />
         ))}
@@ -49,12 +51,14 @@ export function Ring({
           );
         })}
         <text className="ring-n" x={c} y={c} textAnchor="middle" dominantBaseline="middle">
-          {n} a turn
+          {words.aTurn(n)}
         </text>
       </svg>
       <figcaption>
-        {weak.length ? says.charAt(0).toUpperCase() + says.slice(1) : "All alike"}. Ring: the mean
-        {other ? "; copper arcs: the other motor" : ""}.
+        {words.ringTheMean(
+          weak.length ? says.charAt(0).toUpperCase() + says.slice(1) : words.allAlike,
+          other ? words.copperArcsTheOther : "",
+        )}
       </figcaption>
     </figure>
   );

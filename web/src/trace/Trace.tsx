@@ -11,13 +11,14 @@ import { saveAs } from "../shared/save";
 import { columns, figures, stem } from "./export";
 import { Engine, type Compared, type Opened, type Options } from "./engine";
 import { Ring } from "./Ring";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 const Chart = lazy(async () => ({ default: (await import("./Chart")).Chart }));
 
 const scales = ["", "A", "10mV/A", "100mV/A", "1mV/A", "1V/A"].map((value) => ({
   value,
-  label: value || "as the file says",
+  label: value || words.asTheFileSays,
 }));
 
 interface Loaded {
@@ -127,19 +128,19 @@ export default function Trace() {
     </div>
   );
   const num = (v: number | null | undefined, unit: string, digits = 1) =>
-    v === null || v === undefined ? "not to be told" : `${fixed(v, digits)} ${unit}`;
+    v === null || v === undefined ? words.notToBeTold : `${fixed(v, digits)} ${unit}`;
   return (
     <main className="page trace">
       <div className="trace-tools">
         <Button type={one ? "default" : "primary"} size="large" onClick={() => picker.current?.click()}>
-          {one ? "Another trace" : "Open a scope’s CSV"}
+          {one ? words.anotherTrace : words.openAScopeS}
         </Button>
         <input
           ref={picker}
           type="file"
           accept=".csv,.txt,.tsv,text/*"
           hidden
-          aria-label="Trace"
+          aria-label={words.trace}
           onChange={(e) => {
             const f = e.target.files?.[0];
             e.target.value = "";
@@ -148,12 +149,12 @@ export default function Trace() {
         />
         {scope && (
           <Button size="large" disabled={lost} onClick={() => void capture()}>
-            Capture from {scope.name}
+            {words.captureFrom(scope.name)}
           </Button>
         )}
         {one && (
           <Button size="large" onClick={() => picker2.current?.click()}>
-            Lay another over it
+            {words.layAnotherOverIt}
           </Button>
         )}
         <input
@@ -161,7 +162,7 @@ export default function Trace() {
           type="file"
           accept=".csv,.txt,.tsv,text/*"
           hidden
-          aria-label="Trace to compare with"
+          aria-label={words.traceToCompareWith}
           onChange={(e) => {
             const f = e.target.files?.[0];
             e.target.value = "";
@@ -169,9 +170,9 @@ export default function Trace() {
           }}
         />
         <label>
-          Clamp{" "}
+          {words.clamp}{" "}
           <Select
-            aria-label="Clamp scale"
+            aria-label={words.clampScale}
             value={o.scale}
             options={scales}
             onChange={(scale) => change({ scale })}
@@ -180,9 +181,9 @@ export default function Trace() {
         </label>
         {one && one.opened.channels.length > 1 && (
           <label>
-            Channel{" "}
+            {words.channel}{" "}
             <Select
-              aria-label="Channel"
+              aria-label={words.channel}
               value={r?.channel}
               options={one.opened.channels.map((c) => ({ value: c, label: c }))}
               onChange={(channel) => change({ channel })}
@@ -191,9 +192,9 @@ export default function Trace() {
           </label>
         )}
         <label>
-          Bars{" "}
+          {words.bars}{" "}
           <InputNumber
-            aria-label="Bars of the commutator"
+            aria-label={words.barsOfTheCommutator}
             min={3}
             max={400}
             value={o.bars || null}
@@ -202,9 +203,9 @@ export default function Trace() {
           />
         </label>
         <label>
-          Brushes{" "}
+          {words.brushes}{" "}
           <InputNumber
-            aria-label="Brushes"
+            aria-label={words.brushes}
             min={1}
             max={12}
             value={o.brushes}
@@ -214,8 +215,9 @@ export default function Trace() {
       </div>
       {busy !== undefined && (
         <p role="status">
-          <progress value={busy} max={1} aria-label="Reading" /> Reading, {Math.round(busy * 100)} %{" "}
-          <Button onClick={() => engine.stop()}>Cancel</Button>
+          <progress value={busy} max={1} aria-label={words.reading} />{" "}
+          {words.readingWithBusy(Math.round(busy * 100))}{" "}
+          <Button onClick={() => engine.stop()}>{words.cancel}</Button>
         </p>
       )}
       {wrong && (
@@ -225,10 +227,7 @@ export default function Trace() {
       )}
       {!one && busy === undefined && (
         <div className="empty">
-          <p>
-            Clamp round the motor’s feed, the scope on the clamp, the motor running for a second or more. What
-            the scope writes as CSV is read here: comma, semicolon or tab, with or without a time column.
-          </p>
+          <p>{words.clampRoundTheMotor}</p>
         </div>
       )}
       {one && r && (
@@ -246,7 +245,7 @@ export default function Trace() {
                 {w.charAt(0).toUpperCase() + w.slice(1)}.
               </p>
             ))}
-          <Suspense fallback={<p className="quiet">Drawing the trace …</p>}>
+          <Suspense fallback={<p className="quiet">{words.drawingTheTrace}</p>}>
             <Chart
               engine={engine}
               total={r.samples * r.interval_s}
@@ -256,24 +255,26 @@ export default function Trace() {
           </Suspense>
           <div className="trace-lower">
             <dl className="facts">
-              {fact("Mean", num(r.mean_a, "A", 2))}
-              {fact("Effective (rms)", num(r.rms_a, "A", 2))}
-              {fact("Peak", num(r.peak_a, "A", 1))}
-              {fact("Inrush", r.inrush_a == null ? "no start in the trace" : num(r.inrush_a, "A", 1))}
+              {fact(words.mean, num(r.mean_a, "A", 2))}
+              {fact(words.effectiveRms, num(r.rms_a, "A", 2))}
+              {fact(words.peak, num(r.peak_a, "A", 1))}
+              {fact(words.inrush, r.inrush_a == null ? words.noStartInThe : num(r.inrush_a, "A", 1))}
               {fact(
-                "Ripple",
+                words.ripple,
                 `${fixed(r.ripple_percent, 1)} %${r.ripple_hz ? `, ${fixed(r.ripple_hz, 0)} Hz` : ""}`,
               )}
               {fact(
-                "Speed",
-                num(r.rpm, "rpm", 0) + (r.rpm == null ? "" : `, ${Math.floor(r.confidence * 100)} % sure`),
+                words.speed,
+                num(r.rpm, "rpm", 0) + (r.rpm == null ? "" : words.sure(Math.floor(r.confidence * 100))),
               )}
               {fact(
-                "Bars",
-                r.bars == null ? "give the number" : `${r.bars}, ${r.humps_per_revolution} humps a turn`,
+                words.bars,
+                r.bars == null
+                  ? words.giveTheNumber
+                  : words.barsAndHumps(r.bars, r.humps_per_revolution ?? 0),
               )}
-              {fact("Dropouts", String(r.dropouts))}
-              {r.chop_hz ? fact("Chopped", num(r.chop_hz, "Hz", 0)) : null}
+              {fact(words.dropouts, String(r.dropouts))}
+              {r.chop_hz ? fact(words.chopped, num(r.chop_hz, words.hz, 0)) : null}
             </dl>
             {r.bar_levels && r.bar_levels.length > 0 && (
               <Ring
@@ -292,16 +293,16 @@ export default function Trace() {
             )}
           </div>
           <div className="trace-tools save-as">
-            <span>Save</span>
+            <span>{words.save}</span>
             <Button
               onClick={() =>
                 saveAs(`${stem(one.name)}-figures.json`, "application/json", JSON.stringify(r, null, 2))
               }
             >
-              figures, JSON
+              {words.figuresJson}
             </Button>
             <Button onClick={() => saveAs(`${stem(one.name)}-figures.csv`, "text/csv", figures(r))}>
-              figures, CSV
+              {words.figuresCsv}
             </Button>
             <Button
               onClick={() =>
@@ -311,20 +312,20 @@ export default function Trace() {
                 })
               }
             >
-              trace, CSV
+              {words.traceCsv}
             </Button>
           </div>
           {mayWrite && (
             <div className="trace-tools">
               <Button size="large" loading={keep.isPending} onClick={() => keep.mutate()}>
-                Keep with this job
+                {words.keepWithThisJob}
               </Button>
               {motor && (
                 <>
                   <label>
-                    Taken{" "}
+                    {words.taken}{" "}
                     <Select
-                      aria-label="State it was taken in"
+                      aria-label={words.stateItWasTaken}
                       value={taken}
                       options={running.map((s) => ({ value: s.id, label: s.label }))}
                       onChange={setTaken}
@@ -355,14 +356,18 @@ export default function Trace() {
                       })
                     }
                   >
-                    Count it as evidence
+                    {words.countItAsEvidence}
                   </Button>
                   <span className="quiet">
                     {enter.isSuccess
-                      ? "✓ Counted: the suspects on Measure follow."
+                      ? words.countedTheSuspectsOn
                       : r.word
-                        ? `As: ${observationOf(circuit, "current_trace")?.outcomes.find((x) => x.id === r.word)?.label}, and ${fixed(r.mean_a, 2)} A on the mean`
-                        : "Give the number of bars first."}
+                        ? words.countsAs(
+                            observationOf(circuit, "current_trace")?.outcomes.find((x) => x.id === r.word)
+                              ?.label ?? r.word,
+                            fixed(r.mean_a, 2),
+                          )
+                        : words.giveTheNumberOf}
                   </span>
                 </>
               )}
@@ -378,12 +383,12 @@ export default function Trace() {
       )}
       {(kept.data ?? []).length > 0 && (
         <section className="card">
-          <h2>Kept with this job</h2>
+          <h2>{words.keptWithThisJob}</h2>
           <ul className="kept-traces">
             {kept.data!.map((t) => (
               <li key={t.id}>
                 <b>{t.name}</b> {fixed(t.result.mean_a, 2)} A
-                {t.result.rpm ? `, ${fixed(t.result.rpm, 0)} rpm` : ""}. {t.result.verdict}{" "}
+                {t.result.rpm ? words.rpm(fixed(t.result.rpm, 0)) : ""}. {t.result.verdict}{" "}
                 <small>{age(t.at ?? "")}</small>
               </li>
             ))}

@@ -1,5 +1,6 @@
 // The page's side of the trace worker.
 import type { TraceAsk, TraceTold } from "./worker";
+import * as words from "./words";
 import type { components } from "../api/schema";
 
 export type TraceView = components["schemas"]["TraceView"];
@@ -57,7 +58,7 @@ export class Engine {
         if (ev.data.error !== undefined) w?.no(new Error(ev.data.error));
         else w?.ok(ev.data.ok);
       };
-      this.worker.onerror = () => this.stop("This browser cannot run the analysis: update it.");
+      this.worker.onerror = () => this.stop(words.thisBrowserCannotRun);
     }
     const id = ++this.count;
     return new Promise<T>((ok, no) => {
@@ -147,7 +148,7 @@ export class Engine {
   async compare(slot: string, other: string) {
     const [a, b] = [this.held.get(slot), this.held.get(other)];
     if (a && b) return this.there<Compared>(`${a}/compare?other=${b}`);
-    if (a || b) throw new Error("open both traces again: one is held here and one by the server");
+    if (a || b) throw new Error(words.openBothTracesAgain);
     return this.ask<Compared>({ compare: { slot, other } });
   }
 }

@@ -10,13 +10,14 @@ import { Tabs } from "../shared/Tabs";
 import { makeMove, readAttempt } from "./attempt";
 import { Debrief } from "./Debrief";
 import { Display } from "./Display";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 const dials = [
-  { id: "volts", label: "V DC" },
+  { id: "volts", label: words.vDc },
   { id: "ohms", label: "Ω" },
-  { id: "clamp", label: "A clamp" },
-  { id: "amperes", label: "A leads" },
+  { id: "clamp", label: words.aClamp },
+  { id: "amperes", label: words.aLeads },
 ];
 
 const unit = (dial: string, v: number) =>
@@ -27,7 +28,7 @@ const unit = (dial: string, v: number) =>
         ? `${v / 1e3} kΩ`
         : `${v} Ω`
     : v < 1
-      ? `${v * 1000} mV`
+      ? words.mv(v * 1000)
       : `${v} V`;
 
 /** One exercise: the circuit without its volts, a meter, and minutes that count. */
@@ -51,7 +52,7 @@ export default function Attempt() {
       <Bar right={v && <span className="bar-job">{v.title}</span>}>
         <h1 className="bar-title">
           <Link to="/training" className="brand">
-            Trainer
+            {words.trainer}
           </Link>
         </h1>
       </Bar>
@@ -124,8 +125,9 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
       <p className="lead">
         “{v.complaint}”{" "}
         <span className="quiet">
-          {Math.round(v.minutes)} minutes{v.money > 0 && `, ${fixed(v.money, 0)} in parts`}
-          {v.hints > 0 && `, ${v.hints} ${v.hints === 1 ? "hint" : "hints"}`} · machine {v.seed}
+          {words.spent(Math.round(v.minutes))}
+          {v.money > 0 && words.inParts(fixed(v.money, 0))}
+          {v.hints > 0 && `, ${v.hints} ${words.hints(v.hints)}`} {words.machine(v.seed)}
         </span>
       </p>
       <States states={states} at={state} onGo={setState} />
@@ -145,7 +147,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
               ids.push(at);
             }
             return (
-              <section key={p.id} aria-label={`${p.label} path`}>
+              <section key={p.id} aria-label={words.path(p.label)}>
                 <h2>{p.label}</h2>
                 <div className="train-path">
                   {ids.map((n, i) => {
@@ -158,7 +160,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                           type="button"
                           className={`probe ${flag}`}
                           disabled={node?.hidden || dial === "clamp"}
-                          aria-label={`${node?.label ?? n}${flag ? `, ${flag} lead` : ""}`}
+                          aria-label={`${node?.label ?? n}${flag ? words.lead(flag) : ""}`}
                           onClick={() => {
                             if (lead === "red") {
                               setRed(n);
@@ -176,7 +178,7 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                             type="button"
                             className={`train-part ${round === s.id && dial === "clamp" ? "on" : ""}`}
                             disabled={dial !== "clamp"}
-                            aria-label={`${s.label}: clamp round its wire`}
+                            aria-label={words.clampRoundItsWire(s.label)}
                             onClick={() => setRound(s.id)}
                           >
                             {s.label}
@@ -193,34 +195,34 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
       <div className="page columns train-lower">
         <section className="card">
           <Tabs
-            label="What to do"
+            label={words.whatToDo}
             at={tab}
             onGo={setTab}
             tabs={[
-              ["read", "Measure", null],
-              ["look", "Look", null],
-              ["fit", "Replace", null],
-              ["verdict", "Verdict", null],
+              ["read", words.measure, null],
+              ["look", words.look, null],
+              ["fit", words.replace, null],
+              ["verdict", words.verdict, null],
             ]}
           />
           {v.sometimes && (
             <Select
-              aria-label="While you do it"
+              aria-label={words.whileYouDoIt}
               value={condition}
               onChange={setCondition}
               popupMatchSelectWidth={false}
               options={[
-                { value: "", label: "as it stands" },
-                { value: "wiggle", label: "wiggled" },
-                { value: "hot", label: "hot" },
-                { value: "cold", label: "cold" },
-                { value: "after_tap", label: "after a tap" },
+                { value: "", label: words.asItStands },
+                { value: "wiggle", label: words.wiggled },
+                { value: "hot", label: words.hot },
+                { value: "cold", label: words.cold },
+                { value: "after_tap", label: words.afterATap },
               ]}
             />
           )}
           {tab === "read" && (
             <>
-              <div className="dials" role="group" aria-label="Dial">
+              <div className="dials" role="group" aria-label={words.dial}>
                 {dials.map((d) => (
                   <button
                     key={d.id}
@@ -237,45 +239,47 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                 ))}
                 {(dial === "volts" || dial === "ohms") && (
                   <Select
-                    aria-label="Range"
+                    aria-label={words.range}
                     value={range}
                     onChange={setRange}
                     popupMatchSelectWidth={false}
                     options={[
-                      { value: 0, label: "auto range" },
+                      { value: 0, label: words.autoRange },
                       ...(v.ranges[dial] ?? []).map((r) => ({ value: r, label: unit(dial, r) })),
                     ]}
                   />
                 )}
                 {(dial === "ohms" || dial === "clamp") && (
                   <Button onClick={() => onMove({ kind: "zero", dial })}>
-                    {dial === "ohms" ? "Hold the leads together" : "Zero the clamp"}
+                    {dial === "ohms" ? words.holdTheLeadsTogether : words.zeroTheClamp}
                   </Button>
                 )}
               </div>
               <p className="instruction">
                 {dial === "clamp" ? (
                   round ? (
-                    <>Clamp round the {c.stations.find((s) => s.id === round)?.label.toLowerCase()}.</>
+                    <>
+                      {words.clampRoundThe} {c.stations.find((s) => s.id === round)?.label.toLowerCase()}.
+                    </>
                   ) : (
-                    "Touch the part whose wire the clamp goes round."
+                    words.touchThePartWhose
                   )
                 ) : (
                   <>
-                    Red on the {red ? label(red) : "…"}, black on the {black ? label(black) : "…"}.{" "}
+                    {words.redOnTheBlack(red ? label(red) : "…", black ? label(black) : "…")}{" "}
                     <button
                       type="button"
                       className="link"
                       onClick={() => setLead(lead === "red" ? "black" : "red")}
                     >
-                      next touch sets {lead}
+                      {words.nextTouchSets(lead)}
                     </button>
                   </>
                 )}
               </p>
               {dial !== "clamp" && (
                 <Checkbox checked={clips} onChange={(e) => setClips(e.target.checked)}>
-                  Clip the leads on, hands off
+                  {words.clipTheLeadsOn}
                 </Checkbox>
               )}
               <Button
@@ -285,15 +289,13 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                 disabled={dial === "clamp" ? !round : !red || !black || red === black}
                 onClick={read}
               >
-                Read <kbd>Enter</kbd>
+                {words.read} <kbd>Enter</kbd>
               </Button>
             </>
           )}
           {tab === "look" && (
             <div className="train-looks">
-              {looks.length === 0 && (
-                <p className="quiet">Nothing to look at in this state: choose another.</p>
-              )}
+              {looks.length === 0 && <p className="quiet">{words.nothingToLookAt}</p>}
               {looks.map((o) => (
                 <Button
                   key={o.id}
@@ -307,24 +309,24 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
           )}
           {tab === "fit" && (
             <>
-              <p>A new part costs its minutes and its money, as in life.</p>
+              <p>{words.aNewPartCosts}</p>
               <Select
-                aria-label="Part to replace"
-                placeholder="which part"
+                aria-label={words.partToReplace}
+                placeholder={words.whichPart}
                 value={station}
                 onChange={setStation}
                 options={c.stations.filter((s) => s.replace).map((s) => ({ value: s.id, label: s.label }))}
               />
               <Button loading={busy} disabled={!station} onClick={() => onMove({ kind: "fit", station })}>
-                Replace it
+                {words.replaceIt}
               </Button>
             </>
           )}
           {tab === "verdict" && (
             <>
               <Select
-                aria-label="Part at fault"
-                placeholder="which part is it"
+                aria-label={words.partAtFault}
+                placeholder={words.whichPartIsIt}
                 value={station}
                 onChange={(x) => {
                   setStation(x);
@@ -334,13 +336,13 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                   ...c.stations
                     .filter((s) => modes(s.id).length > 0)
                     .map((s) => ({ value: s.id, label: s.label })),
-                  { value: "", label: "nothing is wrong" },
+                  { value: "", label: words.nothingIsWrong },
                 ]}
               />
               {station && (
                 <Select
-                  aria-label="What is wrong with it"
-                  placeholder="what is wrong with it"
+                  aria-label={words.whatIsWrongWith}
+                  placeholder={words.whatIsWrongWithIt}
                   value={fault}
                   onChange={setFault}
                   options={modes(station).map((m) => ({ value: m, label: m.replaceAll("_", " ") }))}
@@ -348,12 +350,12 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
               )}
               {station && (
                 <Select
-                  aria-label="Repair or replace"
+                  aria-label={words.repairOrReplace}
                   value={option}
                   onChange={setOption}
                   options={[
-                    { value: "repair", label: "repair it" },
-                    { value: "replace", label: "replace it" },
+                    { value: "repair", label: words.repairIt },
+                    { value: "replace", label: words.attemptReplaceIt },
                   ]}
                 />
               )}
@@ -364,12 +366,12 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                 disabled={station === undefined}
                 onClick={() => onMove({ kind: "verdict", station, fault, option })}
               >
-                This is my verdict
+                {words.thisIsMyVerdict}
               </Button>
             </>
           )}
           <p>
-            <Button onClick={() => onMove({ kind: "hint" })}>A hint, for some points</Button>
+            <Button onClick={() => onMove({ kind: "hint" })}>{words.aHintForSome}</Button>
           </p>
         </section>
         <section className="card">
@@ -380,13 +382,13 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                 <b>{e.shown || "–"}</b>{" "}
                 <small>
                   {e.kind === "read"
-                    ? `${e.dial}, ${e.through ? (c.stations.find((s) => s.id === e.through)?.label ?? "") : `${label(e.from ?? "")} to ${label(e.to ?? "")}`}, ${states.find((s) => s.id === e.state)?.label.toLowerCase() ?? ""}`
+                    ? `${e.dial}, ${e.through ? (c.stations.find((s) => s.id === e.through)?.label ?? "") : words.to(label(e.from ?? ""), label(e.to ?? ""))}, ${states.find((s) => s.id === e.state)?.label.toLowerCase() ?? ""}`
                     : e.kind === "look"
                       ? `${v.looks.find((o) => o.id === e.observe)?.label ?? ""}, ${states.find((s) => s.id === e.state)?.label.toLowerCase() ?? ""}`
                       : e.kind === "fit"
-                        ? `new ${c.stations.find((s) => s.id === e.station)?.label.toLowerCase() ?? ""}`
+                        ? words.newWord(c.stations.find((s) => s.id === e.station)?.label.toLowerCase() ?? "")
                         : e.says}
-                  {e.minutes > 0 && ` · ${Math.max(1, Math.round(e.minutes))} min`}
+                  {e.minutes > 0 && words.min(Math.max(1, Math.round(e.minutes)))}
                 </small>
               </li>
             ))}
@@ -396,12 +398,12 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
       {asking && (
         <Modal
           open
-          title={`Before “${states.find((s) => s.id === asking.state)?.label}”`}
+          title={words.before(states.find((s) => s.id === asking.state)?.label ?? "")}
           footer={null}
           onCancel={() => setAsking(undefined)}
         >
           <div className="ask">
-            <p>What is done first?</p>
+            <p>{words.whatIsDoneFirst}</p>
             <p className="ask-buttons">
               <Button
                 autoFocus
@@ -419,10 +421,10 @@ function Work({ v, busy, onMove }: { v: AttemptView; busy: boolean; onMove: (m: 
                   setAsking(undefined);
                 }}
               >
-                Nothing, just do it
+                {words.nothingJustDoIt}
               </Button>
               <button type="button" className="link" onClick={() => setAsking(undefined)}>
-                not now
+                {words.notNow}
               </button>
             </p>
           </div>

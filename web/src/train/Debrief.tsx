@@ -6,6 +6,7 @@ import { api, must, type AttemptView } from "../api/client";
 import { useLost } from "../offline/sync";
 import { tells } from "../shared/format";
 import { begin } from "./attempt";
+import * as words from "./words";
 import { fixed } from "../shared/written";
 
 /** Every move on a line with what it told, what the adviser would have done, and what to take home. */
@@ -37,29 +38,29 @@ export function Debrief({ v }: { v: AttemptView }) {
   return (
     <>
       <section className={`card debrief ${d.danger ? "danger" : ""}`}>
-        <p className="score" aria-label={`Score ${d.score}`}>
+        <p className="score" aria-label={words.score(d.score)}>
           {d.score}
         </p>
         <div>
           <h1>
             {d.danger
-              ? "Stop."
+              ? words.stop
               : d.right_part
                 ? d.right_fault
-                  ? "Found."
-                  : "The right part."
-                : "Not this time."}
+                  ? words.found
+                  : words.theRightPart
+                : words.notThisTime}
           </h1>
           <p>{d.says}</p>
           {d.danger && <p className="caution">⚠ {d.danger.caution}</p>}
           <p>
-            <b>To take home:</b> {d.idea}
+            <b>{words.toTakeHome}</b> {d.idea}
           </p>
           <p>
             <Button type="primary" onClick={() => void again()}>
-              The same again
+              {words.theSameAgain}
             </Button>{" "}
-            <Link to="/training">Another one</Link>
+            <Link to="/training">{words.anotherOne}</Link>
           </p>
           {wrong && (
             <p className="wrong" role="alert">
@@ -69,7 +70,7 @@ export function Debrief({ v }: { v: AttemptView }) {
         </div>
       </section>
       <section className="card">
-        <h2>Move by move</h2>
+        <h2>{words.moveByMove}</h2>
         <ol className="debrief-steps">
           {d.steps.map((s) => (
             <li key={s.n}>
@@ -77,29 +78,24 @@ export function Debrief({ v }: { v: AttemptView }) {
                 <b>{s.what}</b>
                 <small>
                   {s.shown}
-                  {s.minutes > 0 && ` · ${Math.max(1, Math.round(s.minutes))} min`}
+                  {s.minutes > 0 && words.min(Math.max(1, Math.round(s.minutes)))}
                 </small>
               </span>
               <span
                 className="bits"
                 role="img"
-                aria-label={`told ${tells(s.bits)}; the true part is then at ${Math.round(100 * s.right)} per cent`}
+                aria-label={words.toldTheTruePart(tells(s.bits), Math.round(100 * s.right))}
               >
                 <i style={{ width: `${(100 * s.bits) / most}%` }} />
-                <small>
-                  told {tells(s.bits)} · true part {Math.round(100 * s.right)} %
-                </small>
+                <small>{words.toldTruePart(tells(s.bits), Math.round(100 * s.right))}</small>
               </span>
               <span>
                 {s.idle && <small className="warn">{s.idle}</small>}
                 {s.better && s.better !== s.what && (
-                  <small>
-                    The adviser: {s.better}
-                    {s.why && `. ${s.why}`}
-                  </small>
+                  <small>{words.theAdviser(s.better, s.why && `. ${s.why}`)}</small>
                 )}
                 {s.better && s.better === s.what && (
-                  <small className="good-step">✓ as the adviser would</small>
+                  <small className="good-step">{words.asTheAdviserWould}</small>
                 )}
               </span>
             </li>
@@ -107,21 +103,29 @@ export function Debrief({ v }: { v: AttemptView }) {
         </ol>
         {d.overlooked.length > 0 && (
           <p>
-            <b>Not ruled out when you decided:</b> {d.overlooked.join("; ")}.
+            <b>{words.notRuledOutWhen}</b> {d.overlooked.join("; ")}.
           </p>
         )}
         <p className="quiet">
-          On this machine: you {fixed(d.minutes, 0)} minutes, the adviser {fixed(d.adviser_minutes, 0)} with{" "}
-          {d.adviser_readings} readings and looks, the textbook’s order {fixed(d.textbook_minutes, 0)}.
+          {words.onThisMachineYou(
+            fixed(d.minutes, 0),
+            fixed(d.adviser_minutes, 0),
+            d.adviser_readings,
+            fixed(d.textbook_minutes, 0),
+          )}
         </p>
         <p className="quiet" role="status">
           {best.isFetching
-            ? "Looking for the shortest way there was …"
+            ? words.lookingForTheShortest
             : best.data
-              ? `With hindsight ${fixed(best.data.minutes, 0)} ${fixed(best.data.minutes, 0) === "1" ? "minute" : "minutes"} would have done: ${best.data.moves.join("; ")}.`
+              ? words.withHindsightWouldHave(
+                  fixed(best.data.minutes, 0),
+                  fixed(best.data.minutes, 0) === "1" ? words.minute : words.minutes,
+                  best.data.moves.join("; "),
+                )
               : best.error
                 ? best.error.message
-                : "No short way was found, even with hindsight."}
+                : words.noShortWayWas}
         </p>
       </section>
     </>

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import type { AttemptView } from "../api/client";
+import * as words from "./words";
 
 type Done = AttemptView["log"][number];
 
@@ -25,12 +26,12 @@ export function Display({ last, fresh }: { last?: Done; fresh: boolean }) {
       <b aria-hidden={!settled}>{settled ? (last?.shown ?? "– – –") : text}</b>
       {settled && last?.least && (
         <small className="kept">
-          since switching on: least {last.least}, most {last.most}
+          {words.sinceSwitchingOnLeast(last.least)} {last.most}
         </small>
       )}
       <small role="status">
-        {settled ? last?.says : "settling …"}
-        {settled && last?.works != null && (last.works ? " It works just now." : " It fails just now.")}
+        {settled ? last?.says : words.settling}
+        {settled && last?.works != null && (last.works ? words.itWorksJustNow : words.itFailsJustNow)}
       </small>
       {settled && last?.sweep && <Scope sweep={last.sweep} />}
     </div>
@@ -55,7 +56,7 @@ function Scope({ sweep }: { sweep: NonNullable<Done["sweep"]> }) {
       className="sweep"
       viewBox={`0 0 ${w} ${h}`}
       role="img"
-      aria-label={`The current over ${(1000 * seconds).toFixed(0)} milliseconds, four turns of the motor, ${mean.toFixed(1)} amperes on average`}
+      aria-label={words.theCurrentOverMilliseconds((1000 * seconds).toFixed(0), mean.toFixed(1))}
     >
       {[0.25, 0.5, 0.75].map((x) => (
         <line key={x} className="grid" x1={w * x} x2={w * x} y1={0} y2={h} />
@@ -65,7 +66,7 @@ function Scope({ sweep }: { sweep: NonNullable<Done["sweep"]> }) {
         {most.toFixed(0)} A
       </text>
       <text x={w - 4} y={h - 6} textAnchor="end">
-        {(1000 * seconds).toFixed(0)} ms, four turns
+        {words.msFourTurns((1000 * seconds).toFixed(0))}
       </text>
     </svg>
   );

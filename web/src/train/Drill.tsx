@@ -5,6 +5,7 @@ import { api, must, Refused, type Round } from "../api/client";
 import { useBound } from "../app/keys";
 import { train } from "../offline/core";
 import { post, reach } from "../offline/sync";
+import * as words from "./words";
 
 /** Fast rounds of one question each: which reading now, good or bad, which part. */
 export function Drill({ score }: { score?: [number, number] }) {
@@ -50,12 +51,12 @@ export function Drill({ score }: { score?: [number, number] }) {
         {q.error.message}
       </p>
     );
-  if (!d) return <p className="quiet">Making up a machine …</p>;
+  if (!d) return <p className="quiet">{words.makingUpAMachine}</p>;
   return (
     <section className="card drill">
       <p className="quiet">
         {d.circuit}
-        {of > 0 && ` · ${right} of ${of} right so far`}
+        {of > 0 && words.ofRightSoFar(right, of)}
       </p>
       {d.told.length > 0 && (
         <ul>
@@ -81,9 +82,9 @@ export function Drill({ score }: { score?: [number, number] }) {
       </div>
       {given !== undefined && (
         <p role="status">
-          <b>{given === d.answer ? "Right." : "Not this time."}</b> {d.why}{" "}
+          <b>{given === d.answer ? words.right : words.notThisTime}</b> {d.why}{" "}
           <Button type="primary" onClick={next} autoFocus>
-            Next <kbd>Enter</kbd>
+            {words.next} <kbd>Enter</kbd>
           </Button>
         </p>
       )}

@@ -10,6 +10,7 @@ import { readKept } from "../offline/sync";
 import { age } from "../shared/format";
 import { begin } from "./attempt";
 import { Drill } from "./Drill";
+import * as words from "./words";
 
 /** The trainer: courses, a random machine, a quick drill, and how far one has come. */
 export default function Training() {
@@ -49,7 +50,7 @@ export default function Training() {
   return (
     <>
       <Bar>
-        <h1 className="bar-title">Trainer</h1>
+        <h1 className="bar-title">{words.trainer}</h1>
       </Bar>
       <main className="page training">
         {(wrong || q.error) && (
@@ -58,17 +59,16 @@ export default function Training() {
           </p>
         )}
         <Tabs
-          label="Trainer"
+          label={words.trainer}
           at={drill ? "drill" : "find"}
           onGo={(id) => setSearch(id === "drill" ? { view: "drill" } : {})}
           tabs={[
             [
               "find",
-              "Find the fault",
+              words.findTheFault,
               <div key="find" className="training-find">
                 <p className="lead">
-                  A machine with a hidden fault, a meter, and minutes that count. Being wrong costs nothing
-                  here. {done > 0 && `${done} worked so far.`}
+                  {words.aMachineWithA} {done > 0 && words.workedSoFar(done)}
                 </p>
                 <div className="courses">
                   {(v?.courses ?? []).map((c) => (
@@ -94,10 +94,10 @@ export default function Training() {
                   ))}
                 </div>
                 <section className="card">
-                  <h2>Any machine</h2>
+                  <h2>{words.anyMachine}</h2>
                   <div className="tools">
                     <Select
-                      aria-label="Circuit"
+                      aria-label={words.circuit}
                       value={circuit}
                       onChange={setCircuit}
                       popupMatchSelectWidth={false}
@@ -106,19 +106,19 @@ export default function Training() {
                         .map((c) => ({ value: c.id, label: c.title }))}
                     />
                     <Select
-                      aria-label="Faults"
+                      aria-label={words.faults}
                       value={kind}
                       onChange={setKind}
                       popupMatchSelectWidth={false}
                       options={[
-                        { value: "1", label: "one fault" },
-                        { value: "2", label: "two faults" },
-                        { value: "sometimes", label: "a fault that comes and goes" },
+                        { value: "1", label: words.oneFault },
+                        { value: "2", label: words.twoFaults },
+                        { value: "sometimes", label: words.aFaultThatComes },
                       ]}
                     />
                     <InputNumber
-                      aria-label="Number of the machine"
-                      placeholder="number, to share"
+                      aria-label={words.numberOfTheMachine}
+                      placeholder={words.numberToShare}
                       min={1}
                       max={999999}
                       value={seed}
@@ -135,14 +135,14 @@ export default function Training() {
                         })
                       }
                     >
-                      Start
+                      {words.start}
                     </Button>
                   </div>
-                  <p className="quiet">The same circuit and number give everybody the same machine.</p>
+                  <p className="quiet">{words.theSameCircuitAnd}</p>
                 </section>
                 {(v?.attempts ?? []).length > 0 && (
                   <section className="card">
-                    <h2>{me.role === "owner" ? "What everybody worked" : "What you worked"}</h2>
+                    <h2>{me.role === "owner" ? words.whatEverybodyWorked : words.whatYouWorked}</h2>
                     <ul className="log attempts">
                       {v!.attempts.map((a) => (
                         <li key={a.id}>
@@ -151,7 +151,7 @@ export default function Training() {
                             {a.mine ? <Link to={`/training/${a.id}`}>{a.title}</Link> : a.title}
                             <small>{a.who}</small>
                           </span>
-                          <span>{a.says || (a.over_at ? "" : "not finished")}</span>
+                          <span>{a.says || (a.over_at ? "" : words.notFinished)}</span>
                           <b>{a.score ?? ""}</b>
                         </li>
                       ))}
@@ -160,7 +160,7 @@ export default function Training() {
                 )}
               </div>,
             ],
-            ["drill", "Drill", <Drill key="drill" score={v?.drill as [number, number] | undefined} />],
+            ["drill", words.drill, <Drill key="drill" score={v?.drill as [number, number] | undefined} />],
           ]}
         />
       </main>

@@ -4,6 +4,7 @@ import { train } from "../offline/core";
 import { keepRead, keptRead, outbox } from "../offline/keep";
 import { post, reach } from "../offline/sync";
 import { newId } from "../shared/id";
+import * as words from "./words";
 
 /** What an attempt is begun with. */
 export interface Begin {
@@ -25,11 +26,7 @@ const kept = (id: string) => `attempt ${id}`;
 /** The attempt as it stands here: what the server last knew, and the moves that wait to be sent. */
 async function hereAttempt(id: string): Promise<AttemptView> {
   const kit = await keptRead<Kit>(kept(id));
-  if (!kit)
-    throw new Refused(
-      0,
-      "This exercise was not opened here before: it can be worked once the connection is back.",
-    );
+  if (!kit) throw new Refused(0, words.thisExerciseWasNot);
   const moves = [...kit.moves];
   for (const w of await outbox())
     if (w.move?.attempt === id && w.move.n === moves.length + 1 && !w.refused) moves.push(w.move.move);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { rank } from "../src/app/find";
+import { rank } from "../src/find/find";
 import { keyList } from "../src/app/keys";
 import { isAt, placesOf, placeTargets } from "../src/app/places";
 

@@ -24,7 +24,7 @@ const MachinePage = lazy(() => import("../machines/MachinePage"));
 const Parts = lazy(() => import("../logbook/Parts"));
 const Codes = lazy(() => import("../codes/Codes"));
 const Instruments = lazy(() => import("../instruments/Instruments"));
-const SignIn = lazy(async () => ({ default: (await import("./SignIn")).SignIn }));
+const SignIn = lazy(async () => ({ default: (await import("../people/SignIn")).SignIn }));
 // What an installation or a person meets once is not fetched by everybody.
 const Join = lazy(async () => ({ default: (await import("../people/Join")).Join }));
 const SetUp = lazy(async () => ({ default: (await import("../people/SetUp")).SetUp }));

@@ -10,7 +10,7 @@ import { useBound } from "./keys";
 import { placeTargets } from "./places";
 import * as words from "./words";
 
-const Find = lazy(async () => ({ default: (await import("./Find")).Find }));
+const Find = lazy(async () => ({ default: (await import("../find/Find")).Find }));
 const KeyHelp = lazy(async () => ({ default: (await import("./KeyHelp")).KeyHelp }));
 const Drawer = lazy(async () => ({ default: (await import("./HouseDrawer")).HouseDrawer }));
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, must } from "../api/client";
 import { Bar } from "../app/Bar";
-import { rank } from "../app/find";
+import { rank } from "../find/find";
 import { useBound } from "../app/keys";
 import css from "./machines.module.css";
 import * as words from "./words";

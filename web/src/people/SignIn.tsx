@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
-import { Shift, useShift } from "../people/Shift";
+import { Shift, useShift } from "./Shift";
 import * as words from "./words";
 import Input from "antd/es/input/Input";
 import Password from "antd/es/input/Password";

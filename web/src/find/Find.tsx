@@ -6,10 +6,10 @@ import { api, must } from "../api/client";
 import { stages } from "../job/stages";
 import { keptBoard } from "../offline/keep";
 import { useLost } from "../offline/sync";
-import { useApp } from "./context";
+import { useApp } from "../app/context";
 import css from "./Find.module.css";
 import { rank } from "./find";
-import { placesOf } from "./places";
+import { placesOf } from "../app/places";
 import * as words from "./words";
 import Input from "antd/es/input/Input";
 

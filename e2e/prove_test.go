@@ -205,7 +205,7 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.sees(".rates li", "here 7 of 15")
 	x.sees(".rates li", "taken as [3-5][\\d.]* min instead of 25, from 5 jobs here")
 	x.page().MustNavigate(base + "/logbook?view=reliability")
-	x.sees(".reliability h1", "Right 8 of 8")
+	x.sees(".reliability h1", "Right in 8 of 8")
 	x.noOverflow()
 
 	// The next one like it starts from what was learned, and says so.

@@ -308,7 +308,7 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 		return err
 	}
 	if j.ClosedAt != nil {
-		return settle(ctx, st, j.ID, d, v.Station, v.Probability, v.Status, len(j.Case.Evidence), *j.ClosedAt)
+		return settle(ctx, st, j.ID, d, v.Station, v.Probability, v.Status, len(j.Case.Evidence), a.Spent(&diagnose.Job{Evidence: j.Case.Evidence}), *j.ClosedAt)
 	}
 	return nil
 }

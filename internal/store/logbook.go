@@ -400,6 +400,25 @@ func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since
 	return groups, rows.Err()
 }
 
+// ByKind counts a circuit's confirmed faults by the kind of machine, since a time.
+func (s *Store) ByKind(ctx context.Context, circuit string, since time.Time) (map[string][]learn.Count, error) {
+	rows, err := s.DB.QueryContext(ctx, "SELECT machine_kind, fault, COUNT(*) FROM outcomes WHERE circuit = ? AND at >= ? AND excluded = 0 AND fault <> '' GROUP BY 1, 2 ORDER BY 1, 3 DESC, 2", circuit, since.UTC())
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string][]learn.Count{}
+	for rows.Next() {
+		var kind string
+		var c learn.Count
+		if err := rows.Scan(&kind, &c.Fault, &c.N); err != nil {
+			return nil, err
+		}
+		out[kind] = append(out[kind], c)
+	}
+	return out, rows.Err()
+}
+
 // AccessTimes lists how long getting at each access group of a circuit took where a person
 // said so: on machines of another kind and of this one.
 func (s *Store) AccessTimes(ctx context.Context, circuit, kind string, since time.Time) (others, own map[string][]float64, err error) {
@@ -484,6 +503,36 @@ func (s *Store) Reliability(ctx context.Context) (*Reliability, error) {
 		r.Minutes /= float64(r.Jobs)
 	}
 	return r, rows.Err()
+}
+
+// Time is how long finding out took on one job, against what its entries were reckoned with, in minutes.
+type Time struct {
+	Job     uuid.UUID
+	Machine string
+	Circuit string
+	Spent   float64
+	Advised float64
+	At      time.Time
+}
+
+// Times lists the latest confirmed jobs of which both minutes are known, the newest first.
+func (s *Store) Times(ctx context.Context, n int) ([]Time, error) {
+	rows, err := s.DB.QueryContext(ctx, `SELECT o.job_id, m.name, j.circuit, SUM(o.minutes), SUM(o.advised), MAX(o.at) last FROM outcomes o
+		JOIN jobs j ON j.id = o.job_id JOIN machines m ON m.id = j.machine_id
+		WHERE o.excluded = 0 AND o.minutes > 0 AND o.advised > 0 GROUP BY o.job_id, m.name, j.circuit ORDER BY last DESC LIMIT ?`, n)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := []Time{}
+	for rows.Next() {
+		var t Time
+		if err := rows.Scan(&t.Job, &t.Machine, &t.Circuit, &t.Spent, &t.Advised, &t.At); err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	return out, rows.Err()
 }
 
 // Wrong lists the latest jobs whose verdict was wrong.

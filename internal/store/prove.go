@@ -60,7 +60,8 @@ type Outcome struct {
 	P        *float64
 	Right    bool
 	Readings int
-	Minutes  *float64
+	Minutes  *float64 // from the first entry to the last, breaks left out
+	Advised  *float64 // what the same entries were reckoned with
 	Excluded bool
 	At       time.Time
 }
@@ -117,10 +118,10 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 	if years := j.Machine.Age(at); years >= 0 {
 		age = years
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, item, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, excluded, age)
-		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
-		readings=VALUES(readings), minutes=VALUES(minutes), at=VALUES(at), age=VALUES(age)`,
-		j.ID[:], o.Item, j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, at.UTC(), o.Excluded, age)
+	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, item, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, advised, at, excluded, age)
+		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
+		readings=VALUES(readings), minutes=VALUES(minutes), advised=VALUES(advised), at=VALUES(at), age=VALUES(age)`,
+		j.ID[:], o.Item, j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, o.Advised, at.UTC(), o.Excluded, age)
 	return err
 }
 
@@ -166,7 +167,7 @@ func (s *Store) PutOutcome(ctx context.Context, job uuid.UUID, o Outcome) error 
 
 // Outcomes reads what a job's repairs turned out to be for, by which repair it was.
 func (s *Store) Outcomes(ctx context.Context, job uuid.UUID) (map[int]Outcome, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT item, station, fault, option_id, said, p, was_right, readings, minutes, excluded, at FROM outcomes WHERE job_id = ? ORDER BY item", job[:])
+	rows, err := s.DB.QueryContext(ctx, "SELECT item, station, fault, option_id, said, p, was_right, readings, minutes, advised, excluded, at FROM outcomes WHERE job_id = ? ORDER BY item", job[:])
 	if err != nil {
 		return nil, err
 	}
@@ -174,7 +175,7 @@ func (s *Store) Outcomes(ctx context.Context, job uuid.UUID) (map[int]Outcome, e
 	out := map[int]Outcome{}
 	for rows.Next() {
 		var o Outcome
-		if err := rows.Scan(&o.Item, &o.Station, &o.Fault, &o.Option, &o.Said, &o.P, &o.Right, &o.Readings, &o.Minutes, &o.Excluded, &o.At); err != nil {
+		if err := rows.Scan(&o.Item, &o.Station, &o.Fault, &o.Option, &o.Said, &o.P, &o.Right, &o.Readings, &o.Minutes, &o.Advised, &o.Excluded, &o.At); err != nil {
 			return nil, err
 		}
 		out[o.Item] = o

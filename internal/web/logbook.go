@@ -3,6 +3,7 @@ package web
 import (
 	"archive/zip"
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/csv"
 	"encoding/json"
@@ -59,6 +60,29 @@ type LearnView struct {
 	Rates   []LearnRate         `json:"rates"`
 	Ways    []workshop.LearnWay `json:"ways" doc:"getting at things, where jobs here said how long it took"`
 	Kinds   []string            `json:"kinds" doc:"kinds of machines there are"`
+	ByKind  []KindFaults        `json:"by_kind" doc:"what was confirmed here, by the kind of machine"`
+}
+
+// KindFaults is what was confirmed on one kind of machine, the most frequent first.
+type KindFaults struct {
+	Kind   string      `json:"kind"`
+	Of     int         `json:"of" doc:"confirmed jobs"`
+	Faults []KindFault `json:"faults"`
+}
+
+// KindFault is how often one fault was confirmed.
+type KindFault struct {
+	learn.Count
+	Label string `json:"label"`
+}
+
+// JobTime is how long finding out took on one job, against what its entries were reckoned with.
+type JobTime struct {
+	ID      string  `json:"id"`
+	Machine string  `json:"machine"`
+	Title   string  `json:"title"`
+	Spent   float64 `json:"spent" doc:"minutes from the first entry to the last, breaks left out"`
+	Advised float64 `json:"advised" doc:"minutes that the same entries were reckoned with"`
 }
 
 // LearnRate is one fault's share with its name.
@@ -76,6 +100,7 @@ type ReliabilityView struct {
 	Right    int          `json:"right"`
 	Claims   int          `json:"claims"`
 	Wrong    []LogEntry   `json:"wrong"`
+	Times    []JobTime    `json:"times" doc:"the latest jobs, the newest first"`
 }
 
 // OldImport is an old list as read line by line.
@@ -105,6 +130,41 @@ func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEn
 		x.Fault = record.WasIn(c, e.Was)
 	}
 	return x
+}
+
+// faultLabel names a fault of a circuit; one that the circuit no longer has stands as it was written.
+func faultLabel(c *circuit.Circuit, id string) string {
+	station, mode, _ := strings.Cut(id, ".")
+	st := c.Station(station)
+	if st == nil {
+		return id
+	}
+	return st.Label + ": " + fault.Label(mode)
+}
+
+// byKind is what was confirmed of a circuit on each kind of machine, the kind with most jobs first.
+func (s *Server) byKind(ctx context.Context, c *circuit.Circuit) ([]KindFaults, error) {
+	since, err := s.ws.Since(ctx)
+	if err != nil {
+		return nil, err
+	}
+	kinds, err := s.st.ByKind(ctx, c.ID, since)
+	if err != nil {
+		return nil, err
+	}
+	out := []KindFaults{}
+	for kind, counts := range kinds {
+		k := KindFaults{Kind: kind, Faults: []KindFault{}}
+		for _, n := range counts {
+			k.Of += n.N
+			k.Faults = append(k.Faults, KindFault{n, faultLabel(c, n.Fault)})
+		}
+		out = append(out, k)
+	}
+	slices.SortFunc(out, func(a, b KindFaults) int {
+		return cmp.Or(cmp.Compare(b.Of, a.Of), cmp.Compare(a.Kind, b.Kind))
+	})
+	return out, nil
 }
 
 // historyOf lists a machine's jobs, the newest first, with how long each repair lasted.
@@ -272,8 +332,10 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 			return nil, s.fail(ctx, "learned", err)
 		}
 		for _, r := range rs {
-			st, mode, _ := strings.Cut(r.Fault, ".")
-			v.Rates = append(v.Rates, LearnRate{r, c.Station(st).Label + ": " + fault.Label(mode)})
+			v.Rates = append(v.Rates, LearnRate{r, faultLabel(c, r.Fault)})
+		}
+		if v.ByKind, err = s.byKind(ctx, c); err != nil {
+			return nil, s.fail(ctx, "learned", err)
 		}
 		return body(v), nil
 	})
@@ -308,7 +370,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		if err != nil {
 			return nil, s.fail(ctx, "reliability", err)
 		}
-		v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes, Wrong: []LogEntry{}}
+		v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes, Wrong: []LogEntry{}, Times: []JobTime{}}
 		for _, c := range r.Claims {
 			v.Claims += c.N
 			if c.Right {
@@ -325,6 +387,17 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		for i := range wrong {
 			v.Wrong = append(v.Wrong, s.entry(&wrong[i], t))
+		}
+		times, err := s.st.Times(ctx, 24)
+		if err != nil {
+			return nil, s.fail(ctx, "reliability", err)
+		}
+		for _, x := range times {
+			one := JobTime{ID: x.Job.String(), Machine: x.Machine, Title: x.Circuit, Spent: x.Spent, Advised: x.Advised}
+			if c := t[x.Circuit]; c != nil {
+				one.Title = c.Title
+			}
+			v.Times = append(v.Times, one)
 		}
 		return body(v), nil
 	})

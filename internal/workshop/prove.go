@@ -114,8 +114,12 @@ func (s *Service) Sign(ctx context.Context, j *store.Job, in record.Signature, b
 	proof := store.ProofOf(&signed)
 	var os []store.Outcome
 	if in.Result != work.Failed {
+		a, err := s.Advisers.Get(j.Case.Circuit)
+		if err != nil {
+			return nil, err
+		}
 		for n, k := range p.Of {
-			os = append(os, outcome(j, r, p, k, was[n]))
+			os = append(os, outcome(a, j, r, p, k, was[n]))
 		}
 	}
 	var err1, err2 error
@@ -128,7 +132,7 @@ func (s *Service) Sign(ctx context.Context, j *store.Job, in record.Signature, b
 }
 
 // outcome is what one repair turned out to be for, against what the verdict before it said.
-func outcome(j *store.Job, rec *record.Record, p *record.Proof, k int, was string) store.Outcome {
+func outcome(a *diagnose.Adviser, j *store.Job, rec *record.Record, p *record.Proof, k int, was string) store.Outcome {
 	r := &rec.Repairs[k]
 	o := store.Outcome{Item: k, Fault: was}
 	if was == "none" {
@@ -172,7 +176,8 @@ func outcome(j *store.Job, rec *record.Record, p *record.Proof, k int, was strin
 		}
 	}
 	if len(es) > 1 {
-		o.Minutes = &spent
+		advised := a.Spent(&diagnose.Job{Evidence: es})
+		o.Minutes, o.Advised = &spent, &advised
 	}
 	return o
 }

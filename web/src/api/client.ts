@@ -36,6 +36,9 @@ export type JobTerms = S["JobTerms"];
 export type CalcView = S["CalcView"];
 export type Option = S["Option"];
 export type Part = S["Part"];
+/** What a workshop's own jobs say of a circuit's faults. */
+export type LearnView = S["LearnView"];
+export type ReliabilityView = S["ReliabilityView"];
 /** How far a job has come, and what is to be done next. */
 export type PathView = S["PathView"];
 /** How suspicion went, reading by reading. */

@@ -4,6 +4,7 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import { api, must } from "../api/client";
 import { useApp } from "../app/context";
+import { ByKind } from "./ByKind";
 import * as words from "./words";
 
 /** What the workshop's own jobs say of a circuit's faults, against what ships. */
@@ -118,6 +119,7 @@ export function Learned() {
           </li>
         ))}
       </ul>
+      <ByKind kinds={q.data?.by_kind ?? []} />
       {(q.data?.ways ?? []).length > 0 && (
         <>
           <h2>{words.gettingThere}</h2>

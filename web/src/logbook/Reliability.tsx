@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, must } from "../api/client";
 import { fixed } from "../shared/written";
+import { Times } from "./Times";
 import * as words from "./words";
 
 /** How often the verdict was right, by what it claimed; readings and minutes a job; what it got wrong. */
@@ -77,6 +78,7 @@ export function Reliability() {
           </tbody>
         </table>
       </div>
+      <Times times={v.times} />
       <h2>{words.whatItGotWrong}</h2>
       {v.wrong.length === 0 && <p className="quiet">{words.nothingYet}</p>}
       <ul>
@@ -85,7 +87,7 @@ export function Reliability() {
             <Link to={`/jobs/${e.id}/measure`}>
               {e.machine}, {e.title}
             </Link>
-            {words.itWas(e.fault || "nothing")} <small className="quiet">{e.says}</small>
+            {words.itWas(e.fault || words.nothing)} <small className="quiet">{e.says}</small>
           </li>
         ))}
       </ul>

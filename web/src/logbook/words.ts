@@ -99,3 +99,17 @@ export const old = "old";
 // Parts.tsx
 export const partsAndPrices = "Parts and prices";
 export const parts = "parts";
+
+// ByKind.tsx
+export const whatItWasByKind = "What it was, by kind of machine";
+export const noKind = "Kind not said";
+export const jobsOfKind = (n: number) => plural(n, { one: "1 job", other: `${n} jobs` });
+
+// Times.tsx
+export const timeSpent = "Time spent, against advised";
+export const timeInAll = (spent: string, advised: string, n: number) =>
+  `${plural(n, { one: "On the last job", other: `On the last ${n} jobs` })} finding out took ${spent} minutes; its entries were reckoned with ${advised}. Bar: minutes spent. Mark: minutes advised.`;
+export const job = "Job";
+export const minutesSpent = "Spent, min";
+export const minutesAdvised = "Advised, min";
+export const nothing = "nothing";

@@ -82,6 +82,7 @@ export function Learned() {
           ))}
       </div>
       <h1>{of === 0 ? words.noConfirmedJobOn : words.confirmedJobsOnThis(of)}</h1>
+      <ByKind kinds={q.data?.by_kind ?? []} />
       <p className="rate-key" aria-hidden="true">
         <i className="ships" /> {words.asItShips} <i className="here" /> {words.asItIsTaken}
       </p>
@@ -119,7 +120,6 @@ export function Learned() {
           </li>
         ))}
       </ul>
-      <ByKind kinds={q.data?.by_kind ?? []} />
       {(q.data?.ways ?? []).length > 0 && (
         <>
           <h2>{words.gettingThere}</h2>

@@ -31,6 +31,7 @@ export function Reliability() {
         {words.readingsAndLooksA(fixed(v.readings, 1))}
         {v.minutes > 0 && words.minutesOfThem(fixed(v.minutes, 0))}.
       </p>
+      <p className="quiet">{words.acrossHowSure}</p>
       <div className="reliability-grid">
         <svg
           viewBox={`0 0 ${size} ${size}`}

@@ -67,7 +67,7 @@ export const noVerdictWasConfirmed =
 export const rightOfTimes = (right: number, claims: number) =>
   `Right in ${right} of ${plural(claims, { one: "1 job", other: `${claims} jobs` })}.`;
 export const readingsAndLooksA = (readings: string) => `${readings} readings and checks a job`;
-export const minutesOfThem = (minutes: string) => `, ${minutes} minutes of them`;
+export const minutesOfThem = (minutes: string) => `, in ${minutes} minutes`;
 export const claimedPerCentRight = (mean: number, right: number, n: number) =>
   `claimed ${mean} per cent, right ${right} of ${n}`;
 export const claimed = "Claimed";
@@ -108,8 +108,10 @@ export const jobsOfKind = (n: number) => plural(n, { one: "1 job", other: `${n} 
 // Times.tsx
 export const timeSpent = "Time spent, against advised";
 export const timeInAll = (spent: string, advised: string, n: number) =>
-  `${plural(n, { one: "On the last job", other: `On the last ${n} jobs` })} finding out took ${spent} minutes; its entries were reckoned with ${advised}. Bar: minutes spent. Mark: minutes advised.`;
+  `${plural(n, { one: "On the last job", other: `On the last ${n} jobs` })} finding out took ${spent} minutes; advised were ${advised}. Bar: minutes spent. Mark: minutes advised.`;
 export const job = "Job";
 export const minutesSpent = "Spent, min";
 export const minutesAdvised = "Advised, min";
 export const nothing = "nothing";
+export const acrossHowSure =
+  "Across: how sure the verdict was. Up: how often it was right. On the line, both are the same.";

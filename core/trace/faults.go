@@ -118,7 +118,7 @@ func Seen(mode string, rng *rand.Rand) (amperes []float32, dt float64, word stri
 	for _, x := range hump {
 		mean += x / float64(bars)
 	}
-	m.MeanA, m.Weak = mean, map[int]float64{}
+	m.MeanA, m.Weak, m.Sag = mean, map[int]float64{}, true
 	for i, x := range hump {
 		m.Weak[i] = x / mean
 	}

@@ -18,6 +18,9 @@ type Motor struct {
 	Drift   float64 // speed at the end against the start, less one
 	Wander  float64 // slow swing of the load, half of it, against the mean
 	Dropout float64 // brush bounces a second
+	// Sag lets the current go over from hump to hump as a brush slides from bar to bar: a weak one sags, as
+	// on a real motor. Without it the level steps, which is the sharper case for a test.
+	Sag bool
 }
 
 // Scope is what looks at it.
@@ -30,6 +33,23 @@ type Scope struct {
 	Offset float64 // of the clamp, A
 	ChopHz float64 // of a speed module; 0: none
 	Duty   float64
+}
+
+// levelAt is the level where the armature stands, in humps from the mark: in the middle of a hump its own, at the
+// edge the mean of both, in between by a raised cosine.
+func (m Motor) levelAt(level []float64, at float64) float64 {
+	n := len(level)
+	h := int(at) % n
+	if !m.Sag {
+		return level[h]
+	}
+	x := at - math.Floor(at) - 0.5
+	next := (h + 1) % n
+	if x < 0 {
+		next = (h + n - 1) % n
+	}
+	own := (1 + math.Cos(math.Pi*x)) / 2
+	return own*level[h] + (1-own)*level[next]
 }
 
 // Trace is the motor's current as the scope shows it, A. Weak holds, by hump
@@ -57,8 +77,7 @@ func (m Motor) Trace(s Scope, rng *rand.Rand) []float32 {
 			t := float64(i-quiet) / s.Rate
 			turn += m.RPM / 60 * (1 + m.Drift*t/run) / s.Rate
 			at := turn * float64(humps)
-			h := int(at) % humps
-			v = m.MeanA * level[h] * (1 + m.Ripple*(math.Sin(math.Pi*(at-math.Floor(at)))-2/math.Pi))
+			v = m.MeanA * m.levelAt(level, at) * (1 + m.Ripple*(math.Sin(math.Pi*(at-math.Floor(at)))-2/math.Pi))
 			v *= 1 + m.Drag*math.Cos(2*math.Pi*turn) + m.Wander*math.Sin(2*math.Pi*1.3*t)
 			if s.Quiet > 0 {
 				v *= 1 + 4*math.Exp(-t/0.03) // the rush of the standing motor

@@ -83,7 +83,7 @@ func (f *serveFlags) database(ctx context.Context) (cfg *mysql.Config, stop func
 
 // write writes FILE whole or not at all: one moment of the data, consistent.
 func write(ctx context.Context, cfg *mysql.Config, path string) error {
-	err := backup.WriteFile(ctx, cfg, path)
+	err := backup.WriteFile(ctx, cfg, path, progress("rows"))
 	var no *backup.Refused
 	if errors.As(err, &no) {
 		return errInput{errors.New(no.Why)}

@@ -49,6 +49,7 @@ func evaluateCmd() *cobra.Command {
 			if o.Machines == evaluate.Own {
 				o.Machines = ""
 			}
+			o.Progress = progress("machines")
 			r, err := evaluate.Run(cmd.Context(), o)
 			if err != nil {
 				return errInput{err}

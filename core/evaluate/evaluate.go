@@ -19,6 +19,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"sync/atomic"
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
@@ -50,7 +51,8 @@ type Options struct {
 
 	// Store, when not empty, is a file of finished machines, one JSON line each: a
 	// run that was stopped goes on where it stood.
-	Store string `json:"-"`
+	Store    string             `json:"-"`
+	Progress func(done, of int) `json:"-"` // told after each machine, from several goroutines; may be nil
 }
 
 // Trial is one machine worked through.
@@ -152,11 +154,15 @@ func Run(ctx context.Context, o Options) (*Report, error) {
 	}
 	defer save.close()
 	errs := make([]error, o.Faults)
+	var worked atomic.Int64
 	var wg sync.WaitGroup
 	workers := max(runtime.GOMAXPROCS(0), 1)
 	for wk := range workers {
 		wg.Go(func() {
 			for i := wk; i < o.Faults && ctx.Err() == nil; i += workers {
+				if n := worked.Add(1); o.Progress != nil {
+					o.Progress(int(n), o.Faults)
+				}
 				if done[i] {
 					continue
 				}

@@ -15,6 +15,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -335,4 +336,25 @@ func TestKeeperWritesABackup(t *testing.T) {
 	require.NoError(t, os.RemoveAll(dir))
 	assert.Error(t, k.Now(t.Context()))
 	assert.Contains(t, k.State().Problem, "cannot be written")
+}
+
+func TestAStoppedBackupLeavesNothing(t *testing.T) {
+	c := workshop(t, 600)
+	dir := t.TempDir()
+	ctx, stop := context.WithCancel(t.Context())
+	var shares []float64
+	err := backup.WriteFile(ctx, c, filepath.Join(dir, "half.gz"), func(done, of int) {
+		shares = append(shares, float64(done)/float64(of))
+		stop()
+	})
+	require.Error(t, err)
+	require.NotEmpty(t, shares, "nothing was said of how far it came")
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Empty(t, left)
+
+	shares = nil
+	require.NoError(t, backup.WriteFile(t.Context(), c, filepath.Join(dir, "whole.gz"), func(done, of int) { shares = append(shares, float64(done)/float64(of)) }))
+	assert.True(t, slices.IsSorted(shares), "it never goes back: %v", shares)
+	assert.LessOrEqual(t, slices.Max(shares), 1.0)
 }

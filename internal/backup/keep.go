@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -32,8 +33,8 @@ const (
 )
 
 // WriteFile writes a backup whole or not at all: under another name first, read again, then put in place. A file
-// that is there already is left alone.
-func WriteFile(ctx context.Context, cfg *mysql.Config, path string) (err error) {
+// that is there already is left alone. progress is told how many rows of about how many are written; it may be nil.
+func WriteFile(ctx context.Context, cfg *mysql.Config, path string, progress func(done, of int)) (err error) {
 	if _, err := os.Stat(path); err == nil {
 		return &Refused{Why: path + " is there already: choose another name"}
 	}
@@ -51,7 +52,7 @@ func WriteFile(ctx context.Context, cfg *mysql.Config, path string) (err error) 
 			_ = os.Remove(part)
 		}
 	}()
-	if err := Write(ctx, cfg, f); err != nil {
+	if err := write(ctx, cfg, f, progress); err != nil {
 		return err
 	}
 	if err := f.Sync(); err != nil {
@@ -73,6 +74,7 @@ type State struct {
 	Last    time.Time // zero: there is none yet
 	Files   int
 	Bytes   int64
+	Share   int    // how far a backup under way has come, per cent; -1: none is
 	Problem string // why the last try failed, in a sentence; empty where it did not
 }
 
@@ -82,7 +84,8 @@ type Keeper struct {
 	cfg *mysql.Config
 	log *slog.Logger
 
-	mu      sync.Mutex // one backup at a time
+	mu      sync.Mutex   // one backup at a time
+	share   atomic.Int64 // how far the one under way has come, per cent; -1: none is
 	problem struct {
 		sync.Mutex
 		says string
@@ -104,7 +107,9 @@ func NewKeeper(dir string, cfg *mysql.Config, log *slog.Logger) (*Keeper, error)
 			_ = os.Remove(t)
 		}
 	}
-	return &Keeper{dir: dir, cfg: cfg, log: log}, errors.Join(f.Close(), os.Remove(f.Name()))
+	k := &Keeper{dir: dir, cfg: cfg, log: log}
+	k.share.Store(-1)
+	return k, errors.Join(f.Close(), os.Remove(f.Name()))
 }
 
 // Run writes a backup whenever the last is a day old, until ctx ends.
@@ -131,7 +136,10 @@ func (k *Keeper) Now(ctx context.Context) error {
 	defer k.mu.Unlock()
 	ctx, cancel := context.WithTimeout(ctx, longest)
 	defer cancel()
-	err := WriteFile(ctx, k.cfg, filepath.Join(k.dir, namePrefix+time.Now().UTC().Format(nameTime)+nameSuffix))
+	k.share.Store(0)
+	defer k.share.Store(-1)
+	name := filepath.Join(k.dir, namePrefix+time.Now().UTC().Format(nameTime)+nameSuffix)
+	err := WriteFile(ctx, k.cfg, name, func(done, of int) { k.share.Store(int64(min(100*done/max(of, 1), 99))) })
 	if err == nil {
 		err = k.drop()
 	}
@@ -207,6 +215,7 @@ func toDrop(all []time.Time) []time.Time {
 // State says how the backups stand.
 func (k *Keeper) State() State {
 	s := StateOf(k.dir)
+	s.Share = int(k.share.Load())
 	k.problem.Lock()
 	defer k.problem.Unlock()
 	s.Problem = k.problem.says
@@ -215,7 +224,7 @@ func (k *Keeper) State() State {
 
 // StateOf says which backups stand in a folder.
 func StateOf(dir string) State {
-	s := State{Dir: dir}
+	s := State{Dir: dir, Share: -1}
 	for at, f := range filesIn(dir) {
 		if at.After(s.Last) {
 			s.Last = at

@@ -87,6 +87,9 @@ type querier interface {
 type lines struct {
 	w   io.Writer
 	sum hash.Hash
+
+	progress    func(done, of int) // may be nil
+	written, of int                // rows so far, of about so many
 }
 
 func (l *lines) put(v any) error {
@@ -103,6 +106,10 @@ func (l *lines) put(v any) error {
 // Write writes all data of a database as they are at one moment, while the application goes on or
 // not.
 func Write(ctx context.Context, cfg *mysql.Config, w io.Writer) error {
+	return write(ctx, cfg, w, nil)
+}
+
+func write(ctx context.Context, cfg *mysql.Config, w io.Writer, progress func(done, of int)) error {
 	db, err := connect(cfg)
 	if err != nil {
 		return err
@@ -121,7 +128,13 @@ func Write(ctx context.Context, cfg *mysql.Config, w io.Writer) error {
 		return err
 	}
 	z := gzip.NewWriter(w)
-	l := &lines{z, sha256.New()}
+	l := &lines{w: z, sum: sha256.New()}
+	if progress != nil {
+		if l.of, err = about(ctx, tx, cfg.DBName); err != nil {
+			return err
+		}
+		l.progress = progress
+	}
 	if err := l.put(m); err != nil {
 		return err
 	}
@@ -136,6 +149,21 @@ func Write(ctx context.Context, cfg *mysql.Config, w io.Writer) error {
 		return err
 	}
 	return z.Close()
+}
+
+// about is roughly how many rows a database has, as it reckons itself.
+func about(ctx context.Context, tx querier, name string) (n int, err error) {
+	rows, err := tx.QueryContext(ctx, "SELECT CAST(COALESCE(SUM(table_rows), 0) AS SIGNED) FROM information_schema.tables WHERE table_schema = ?", name)
+	if err != nil {
+		return 0, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		if err := rows.Scan(&n); err != nil {
+			return 0, err
+		}
+	}
+	return n, rows.Err()
 }
 
 func writeTable(ctx context.Context, tx *sql.Tx, l *lines, table string, cs []string) (n int, err error) {
@@ -162,6 +190,10 @@ func writeTable(ctx context.Context, tx *sql.Tx, l *lines, table string, cs []st
 		}
 		if err := l.put(r); err != nil {
 			return n, err
+		}
+		l.written++
+		if l.progress != nil && l.written%256 == 0 {
+			l.progress(l.written, max(l.of, l.written))
 		}
 	}
 	return n, rows.Err()

@@ -85,7 +85,21 @@ func TestANewJobBeginsWithWhatWasLearned(t *testing.T) {
 		}
 		assert.InDelta(t, 1, sum, 1e-9)
 	}
+	confirmed := 0
+	for _, k := range all.ByKind { // the picture by kind holds the same jobs as the rates
+		sum := 0
+		for _, f := range k.Faults {
+			assert.NotEqual(t, f.Fault, f.Label, "a fault has a name")
+			sum += f.N
+		}
+		assert.Equal(t, k.Of, sum)
+		confirmed += sum
+	}
+	assert.Equal(t, all.Rates[0].Of, confirmed)
+	assert.Equal(t, "tractor", all.ByKind[0].Kind, "the kind with most jobs first")
 	require.Less(t, c.do("POST", "/api/learned/forget", map[string]any{"forget": true}, nil), 300)
+	require.Equal(t, 200, c.do("GET", "/api/learned/starter", nil, &all))
+	assert.Empty(t, all.ByKind, "forgotten here as well")
 	j = open()
 	assert.Empty(t, j.Known.Rates)
 	assert.Empty(t, j.Known.Access)
@@ -136,4 +150,25 @@ func TestTheShortestWayIsToldAfterwards(t *testing.T) {
 	require.Equal(t, 200, c.do("GET", at, nil, &v))
 	require.NotNil(t, v.Debrief.Best, "kept with the debrief")
 	assert.Equal(t, best.Moves, v.Debrief.Best.Moves)
+}
+
+// What finding out took stands beside what it was reckoned with; a job left out of learning is in neither.
+func TestTimeSpentAgainstAdvised(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("wanda")
+	var v web.ReliabilityView
+	require.Equal(t, 200, c.do("GET", "/api/reliability", nil, &v))
+	require.NotEmpty(t, v.Times)
+	for _, x := range v.Times {
+		assert.Positive(t, x.Spent, x.Machine)
+		assert.Positive(t, x.Advised, x.Machine)
+	}
+	out := v.Times[0].ID
+	require.Less(t, c.do("PUT", "/api/jobs/"+out+"/excluded", map[string]any{"excluded": true}, nil), 300)
+	var after web.ReliabilityView
+	require.Equal(t, 200, c.do("GET", "/api/reliability", nil, &after))
+	assert.Len(t, after.Times, len(v.Times)-1)
+	for _, x := range after.Times {
+		assert.NotEqual(t, out, x.ID)
+	}
 }

@@ -96,6 +96,7 @@ type BackupView struct {
 	Files   int        `json:"files"`
 	Bytes   int64      `json:"bytes"`
 	Problem string     `json:"problem,omitempty"`
+	Share   *int       `json:"share,omitempty" doc:"how far a backup under way has come, per cent; absent: none is"`
 }
 
 func (s *Server) backupRoutes(get, post opFunc) {
@@ -105,6 +106,9 @@ func (s *Server) backupRoutes(get, post opFunc) {
 		}
 		x := s.backups.State()
 		v := BackupView{On: true, Folder: x.Dir, Files: x.Files, Bytes: x.Bytes, Problem: x.Problem}
+		if x.Share >= 0 {
+			v.Share = &x.Share
+		}
 		if !x.Last.IsZero() {
 			v.Last = &x.Last
 		}
@@ -118,6 +122,9 @@ func (s *Server) backupRoutes(get, post opFunc) {
 			return nil, huma.Error422UnprocessableEntity("This server keeps no backups: it was started with --backups none.")
 		}
 		if err := s.backups.Now(ctx); err != nil {
+			if ctx.Err() != nil { // stopped by whoever asked: nothing is left of it
+				return nil, huma.Error503ServiceUnavailable("The backup was stopped. Those of before are as they were.")
+			}
 			s.log.Error("backup", "err", err)
 			return nil, huma.Error503ServiceUnavailable("The backup failed: " + sentence(err.Error()))
 		}

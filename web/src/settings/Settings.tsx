@@ -118,11 +118,17 @@ const size = (bytes: number) =>
 /** How the backups stand, with the last one's age. */
 function BackupCard() {
   const client = useQueryClient();
-  const q = useQuery({ queryKey: ["backups"], queryFn: () => must(api.GET("/api/backups")) });
   const now = useMutation({
-    mutationFn: () => must(api.POST("/api/backups")),
+    mutationFn: (stop: AbortController) => must(api.POST("/api/backups", { signal: stop.signal })),
     onSuccess: (v) => client.setQueryData(["backups"], v),
+    onError: () => void client.invalidateQueries({ queryKey: ["backups"] }),
   });
+  const q = useQuery({
+    queryKey: ["backups"],
+    queryFn: () => must(api.GET("/api/backups")),
+    refetchInterval: now.isPending ? 500 : false,
+  });
+  const stopped = now.variables?.signal.aborted;
   const b = q.data;
   const [opened] = useState(() => Date.now());
   const age = b?.last ? (opened - new Date(b.last).getTime()) / 3.6e6 : undefined;
@@ -153,14 +159,24 @@ function BackupCard() {
             {words.filesIn(b.files, size(b.bytes))} <span className={style.address}>{b.folder}</span>
             {words.oneADayIs}
           </p>
-          {now.error && (
+          {now.error && !stopped && (
             <p className="wrong" role="alert">
               {now.error.message}
             </p>
           )}
-          <Button loading={now.isPending} onClick={() => now.mutate()}>
-            {words.backUpNow}
-          </Button>
+          {now.isPending ? (
+            <div className="next-tools">
+              <progress aria-label={words.backUpNow} max={100} value={b.share ?? undefined} />
+              <Button onClick={() => now.variables.abort()}>{words.stopTheBackup}</Button>
+            </div>
+          ) : (
+            <Button onClick={() => now.mutate(new AbortController())}>{words.backUpNow}</Button>
+          )}
+          {now.isError && stopped && (
+            <p className="quiet" role="status">
+              {words.theBackupWasStopped}
+            </p>
+          )}
         </>
       )}
       <p className="quiet">

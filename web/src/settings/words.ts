@@ -54,3 +54,5 @@ export const oneADayIs =
 export const backUpNow = "Back up now";
 export const toPutOneBack = "To put one back, stop the application and run";
 export const whereItIsInstalled = "where it is installed.";
+export const stopTheBackup = "Stop";
+export const theBackupWasStopped = "Stopped. The backups of before are as they were.";

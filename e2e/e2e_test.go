@@ -716,6 +716,31 @@ func TestATechnicianAtWork(t *testing.T) {
 		}
 	})
 
+	t.Run("at twice the size, without motion, and by ear", func(t *testing.T) {
+		x := open(t, b, base, 640, 400) // 1280x800 at 200 %
+		x.signIn("jory")
+		require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}.Call(x.page()))
+		href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
+		stem := href[:strings.LastIndex(href, "/")+1]
+		for _, v := range []string{base + "/", base + "/machines", base + "/logbook?view=learned", base + "/circuits", base + "/you", stem + "complaint", stem + "decide", stem + "strip", stem + "measure"} {
+			x.page().MustNavigate(v)
+			x.page().MustElement("main")
+			x.settle()
+			x.noOverflow()
+			moving := x.page().MustEval(`() => document.getAnimations().filter(a => (a.effect?.getComputedTiming().duration ?? 0) > 1).length`).Int()
+			assert.Zero(t, moving, "%s still moves", v)
+		}
+		heard := func() string { return x.page().MustElement(".heard").MustText() }
+		assert.Empty(t, heard(), "nothing is said of what was there before")
+		before := x.stored()
+		x.understood()
+		x.fill(x.page().MustElement(".entry input"), "9.1")
+		x.sees(".judged", "9.10 V")
+		x.press(".entry button", "Record")
+		x.until("the entry to be told", func() bool { return x.stored() == before+1 && strings.HasPrefix(heard(), "Recorded. ") })
+		assert.Contains(t, heard(), "Likeliest now: ")
+	})
+
 	t.Run("nobody but the browser's own scripts ran", func(t *testing.T) {
 		res, err := http.Get(base + "/")
 		require.NoError(t, err)

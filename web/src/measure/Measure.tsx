@@ -24,6 +24,7 @@ import { Side } from "./Side";
 import { States } from "./States";
 import { VerdictCard } from "./VerdictCard";
 import { places, Walk } from "./Walk";
+import { Heard } from "./Heard";
 import * as words from "./words";
 
 const StationCard = lazy(async () => ({ default: (await import("./StationCard")).StationCard }));
@@ -153,6 +154,7 @@ export default function Measure() {
   );
   return (
     <main className="measure">
+      <Heard />
       {then !== undefined && <Replay />}
       <States states={statesOf(circuit)} at={state} onGo={setState}>
         <span className="states-info">

@@ -241,3 +241,7 @@ export const measureNext = "Next";
 export const weighingWhatToDo = "Weighing what to do next …";
 export const redOnBlackOn = (dial: string, red: string) => `${dial}. Red on the ${red}, black on …`;
 export const whatIsReadIn = (state: string) => `What is read: ${state}`;
+
+// Heard.tsx
+export const recorded = (what: string, answer: string) => `Recorded. ${what}: ${answer}.`;
+export const leads = (suspect: string, share: string) => `Likeliest now: ${suspect}, ${share}.`;

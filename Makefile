@@ -21,7 +21,7 @@ RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
 stage = @echo "== $(1)" >&2
 
-.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
+.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench fuzz web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
 
 help: ## this list
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 16
@@ -68,6 +68,9 @@ bench: ## the figures of speed and memory
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go test -run '^$$' -bench Years -benchtime 1x -timeout 30m -v ./internal/store
 	go test -run '^$$' -bench FiftyOpenJobs -benchtime 1x ./internal/web
+
+fuzz: setup-test web/dist/index.html ## every parser for ten seconds, the API for 100,000 calls; scripts/fuzz.sh for longer
+	./scripts/fuzz.sh
 
 evaluate: bin/corriente ## how right the adviser is; takes minutes
 	./bin/corriente evaluate --circuit starter --faults 1000 --seed 1

@@ -9,12 +9,12 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"corriente/internal/backup"
+	"corriente/internal/disk"
 	"corriente/internal/mariadb"
 	"corriente/internal/people"
 	"corriente/internal/store"
@@ -124,12 +124,12 @@ func folder(dir string) error {
 }
 
 func room(dir string) error {
-	var s syscall.Statfs_t
-	if err := syscall.Statfs(dir, &s); err != nil {
+	r, err := disk.At(dir)
+	if err != nil {
 		return nil // the folder itself was looked at above
 	}
-	if free := s.Bavail * uint64(s.Bsize); free < spaceWanted {
-		return fmt.Errorf("%.1f GB are left: make room, or move the data", float64(free)/(1<<30))
+	if r.Free < spaceWanted || r.Level() != "" {
+		return fmt.Errorf("%s are left: make room, or move the data", r)
 	}
 	return nil
 }

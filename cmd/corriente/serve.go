@@ -251,6 +251,9 @@ func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encrypti
 		return o, nil, errInput{err}
 	}
 	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: meters}
+	if f.dsn == "" {
+		o.Data = f.data
+	}
 	if !f.knownPasswords {
 		o.Demo = web.Demo{Load: demo.LoadForLook, People: demo.People()}
 	}

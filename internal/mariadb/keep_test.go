@@ -48,3 +48,19 @@ func TestAKilledDatabaseComesBack(t *testing.T) {
 	k.Stop()
 	assert.False(t, Running(dir))
 }
+
+// A start on a full disk says so at once, instead of hanging in the database's own start.
+func TestAFullDiskIsSaidAtOnce(t *testing.T) {
+	dir := t.TempDir()
+	if err := syscall.Mount("tmpfs", dir, "tmpfs", 0, "size=16m"); err != nil {
+		t.Skipf("a small disk cannot be made here: %v", err)
+	}
+	t.Cleanup(func() { _ = syscall.Unmount(dir, syscall.MNT_DETACH) })
+	at := time.Now()
+	_, err := Start(t.Context(), filepath.Join(dir, "workshop"), 0)
+	require.ErrorContains(t, err, "is full (16 MB left, 300 MB are needed)")
+	assert.Less(t, time.Since(at), 5*time.Second)
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Empty(t, left, "and nothing was begun")
+}

@@ -21,6 +21,8 @@ import (
 	"time"
 
 	"github.com/go-sql-driver/mysql"
+
+	"corriente/internal/disk"
 )
 
 // Server is a running MariaDB.
@@ -40,6 +42,25 @@ const leaveTimeout = 8 * time.Second
 
 // stopTimeout is how long a clean stop may take before it is forced.
 const stopTimeout = 30 * time.Second
+
+// What a database needs on its disk to start, in bytes: a new one lays out its log first.
+const (
+	roomFresh = 300 << 20
+	roomAgain = 30 << 20
+)
+
+// room refuses a start that would hang on a full disk.
+func room(dir string, fresh bool) error {
+	need := uint64(roomAgain)
+	if fresh {
+		need = roomFresh
+	}
+	r, err := disk.At(dir)
+	if err != nil || r.Free >= need {
+		return nil // a disk that cannot be asked is tried
+	}
+	return fmt.Errorf("the disk that holds %s is full (%s left, %d MB are needed): make room, or choose another folder with --data", dir, r, need>>20)
+}
 
 // Start starts a server with its data in dir, made at first use, on a loopback
 // port (0: any free one), and waits until it answers.
@@ -63,6 +84,9 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	fresh := false
 	if _, err := os.Stat(filepath.Join(data, "mysql")); err != nil {
 		fresh = true
+	}
+	if err := room(dir, fresh); err != nil {
+		return nil, err
 	}
 	// The parents stay open to passers-by: the database's user must reach its own.
 	if err := errors.Join(os.MkdirAll(dir, 0o755), os.MkdirAll(data, 0o750)); err != nil {

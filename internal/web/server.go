@@ -64,6 +64,7 @@ type Server struct {
 	setupCode string
 	demo      Demo
 	restore   func(context.Context, io.Reader) (*backup.Summary, error)
+	data      string         // folder whose disk is watched; empty: none is
 	backups   Backups        // nil: none are kept
 	closing   chan struct{}  // closed when the server ends: streams end with it
 	work      sync.WaitGroup // what was answered before it was done
@@ -91,6 +92,8 @@ type Options struct {
 	Metrics prometheus.Registerer
 	// Proxies are the addresses whose word for where a request came from is believed.
 	Proxies []netip.Prefix
+	// Data is the folder of the data on this machine, whose disk is watched; empty where they are elsewhere.
+	Data string
 	// Timeout is how long one request may take; 0 is twenty seconds. Tests on a busy machine give more.
 	Timeout time.Duration
 }
@@ -111,7 +114,7 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), hashing: make(chan struct{}, hashes), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, data: o.Data, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), hashing: make(chan struct{}, hashes), closing: make(chan struct{})}
 	st.Changed = s.hub.tell
 	s.sweeping.Go(s.sweepSessions)
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {

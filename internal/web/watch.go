@@ -15,6 +15,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 
 	"corriente/internal/backup"
+	"corriente/internal/disk"
 	"corriente/internal/people"
 )
 
@@ -99,7 +100,28 @@ type BackupView struct {
 	Share   *int       `json:"share,omitempty" doc:"how far a backup under way has come, per cent; absent: none is"`
 }
 
+// ServerView is how the machine stands on which the server runs, as far as everybody should know.
+type ServerView struct {
+	Disk string `json:"disk" enum:"enough,low,full" doc:"room where the data are: low below a tenth, full below two hundredths"`
+	Left string `json:"left,omitempty" doc:"what is left, for people"`
+}
+
+func (s *Server) serverView() ServerView {
+	v := ServerView{Disk: "enough"}
+	if s.data == "" {
+		return v
+	}
+	r, err := disk.At(s.data)
+	if err != nil || r.Level() == "" {
+		return v
+	}
+	return ServerView{Disk: r.Level(), Left: r.String()}
+}
+
 func (s *Server) backupRoutes(get, post opFunc) {
+	huma.Register(s.api, get("server", "/api/server", "See whether the server's machine has room"), func(context.Context, *struct{}) (*out[ServerView], error) {
+		return body(s.serverView()), nil
+	})
 	view := func() *out[BackupView] {
 		if s.backups == nil {
 			return body(BackupView{})

@@ -57,10 +57,16 @@ func serve(t testing.TB) (*client, *store.Store) {
 // serveWith serves the demo's data with a gate of its own for meters.
 func serveWith(t testing.TB, g scpi.Gate) (*client, *store.Store) {
 	t.Helper()
+	return serveLogged(t, g, slog.DiscardHandler)
+}
+
+// serveLogged is [serveWith] with a place for the server's log.
+func serveLogged(t testing.TB, g scpi.Gate, log slog.Handler) (*client, *store.Store) {
+	t.Helper()
 	from, err := loaded()
 	require.NoError(t, err)
 	st := testdb.Copy(t, from)
-	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit(), Meters: g})
+	s := web.New(st, web.Options{Log: slog.New(log), Timeout: patience.Limit(), Meters: g})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)

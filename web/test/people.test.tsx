@@ -4,7 +4,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { PeopleView, Workshop } from "../src/api/client";
-import { First } from "../src/board/First";
+import { First } from "../src/first/First";
 import { Join } from "../src/people/Join";
 import People from "../src/people/People";
 import { SetUp } from "../src/people/SetUp";

@@ -1,6 +1,7 @@
 import { Modal } from "antd";
 import css from "./KeyHelp.module.css";
-import { keyList } from "./keys";
+import { keysAt, type Where } from "./keys";
+import { does, wheres } from "./keyWords";
 import * as words from "./words";
 
 /** Every key, by where it works. */
@@ -8,16 +9,16 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
   return (
     <Modal open title={words.keys} footer={null} width={860} onCancel={onClose}>
       <div className={css.keys}>
-        {keyList.map((g) => (
-          <section key={g.title}>
-            <h3>{g.title}</h3>
+        {(Object.entries(wheres) as [Where, string][]).map(([where, title]) => (
+          <section key={where}>
+            <h3>{title}</h3>
             <dl>
-              {g.keys.map((k) => (
+              {keysAt(where).map((k) => (
                 <div key={k.id}>
                   <dt>
                     <kbd>{k.shown}</kbd>
                   </dt>
-                  <dd>{k.what}</dd>
+                  <dd>{does[k.id]}</dd>
                 </div>
               ))}
             </dl>

@@ -1,102 +1,84 @@
 // Every key of the application: bound by this table, and listed from it.
 import { useKeys } from "../shared/hooks";
 
-/** Where a key works, in the order of the list. */
-export const wheres = {
-  everywhere: "Everywhere",
-  board: "On the board",
-  measure: "At Measure",
-  look: "At a question",
-  back: "At Put back",
-  trace: "At a trace",
-  trainer: "In the trainer",
-} as const;
+/** Where a key works. */
+export type Where = "everywhere" | "board" | "measure" | "look" | "back" | "trace" | "trainer";
 
 interface Key {
-  where: keyof typeof wheres;
+  where: Where;
   /** What the key is called on the list. */
   shown: string;
   /** The keys themselves, letters in lower case. */
   is: string | RegExp;
-  what: string;
 }
 
 const table = {
-  help: { where: "everywhere", shown: "?", is: "?", what: "this list" },
+  help: { where: "everywhere", shown: "?", is: "?" },
   find: {
     where: "everywhere",
     shown: "Ctrl K",
     is: /^$/, // with Ctrl, or the slash twice: bound where it is found
-    what: "find a job, a machine, a page or an action; the slash twice does the same",
   },
-  search: { where: "everywhere", shown: "/", is: "/", what: "search this page" },
+  search: { where: "everywhere", shown: "/", is: "/" },
   go: {
     where: "everywhere",
     shown: "G",
     is: "g",
-    what: "and then a letter or a number: go to a stage of the job, or to a page",
   },
-  start: { where: "board", shown: "N", is: "n", what: "start a job" },
+  start: { where: "board", shown: "N", is: "n" },
   digits: {
     where: "measure",
     shown: "0-9 - . O",
     is: /^[0-9.,o-]$/,
-    what: "start typing a reading",
   },
-  record: { where: "measure", shown: "Enter", is: "enter", what: "record what was typed" },
+  record: { where: "measure", shown: "Enter", is: "enter" },
   live: {
     where: "measure",
     shown: "Space",
     is: " ",
-    what: "take the live reading, when it has come to rest",
   },
-  another: { where: "measure", shown: "N", is: "n", what: "another reading" },
-  walk: { where: "measure", shown: "W", is: "w", what: "walk the path: black stays, red moves" },
-  cannot: { where: "measure", shown: "C", is: "c", what: "cannot reach this one" },
-  state: { where: "measure", shown: "S", is: "s", what: "next state of the circuit" },
-  strike: { where: "measure", shown: "U", is: "u", what: "strike out the last entry" },
+  another: { where: "measure", shown: "N", is: "n" },
+  walk: { where: "measure", shown: "W", is: "w" },
+  cannot: { where: "measure", shown: "C", is: "c" },
+  state: { where: "measure", shown: "S", is: "s" },
+  strike: { where: "measure", shown: "U", is: "u" },
   leave: {
     where: "measure",
     shown: "Esc",
     is: "escape",
-    what: "leave the field; back to the advised reading",
   },
   answer: {
     where: "look",
     shown: "1 to 9",
     is: /^[1-9]$/,
-    what: "the first, second, third … answer",
   },
-  unsure: { where: "look", shown: "0", is: "0", what: "not sure" },
-  flash: { where: "look", shown: "Space", is: " ", what: "with each flash of a blinking lamp" },
+  unsure: { where: "look", shown: "0", is: "0" },
+  flash: { where: "look", shown: "Space", is: " " },
   backNext: {
     where: "back",
     shown: "Enter",
     is: /^(enter| )$/,
-    what: "the part that is named is back in its place",
   },
-  zoomIn: { where: "trace", shown: "+", is: /^[+=]$/, what: "closer" },
-  zoomOut: { where: "trace", shown: "-", is: "-", what: "further away" },
-  earlier: { where: "trace", shown: "←", is: "arrowleft", what: "earlier" },
-  later: { where: "trace", shown: "→", is: "arrowright", what: "later" },
-  whole: { where: "trace", shown: "Home", is: "home", what: "the whole trace" },
-  probe: { where: "trainer", shown: "Enter", is: "enter", what: "read the meter" },
-  ownState: { where: "trainer", shown: "S", is: "s", what: "next state of the circuit" },
-  drillAnswer: { where: "trainer", shown: "1 to 9", is: /^[1-9]$/, what: "an answer of the drill" },
-  drillNext: { where: "trainer", shown: "Enter", is: /^(enter| )$/, what: "the next one of the drill" },
+  zoomIn: { where: "trace", shown: "+", is: /^[+=]$/ },
+  zoomOut: { where: "trace", shown: "-", is: "-" },
+  earlier: { where: "trace", shown: "←", is: "arrowleft" },
+  later: { where: "trace", shown: "→", is: "arrowright" },
+  whole: { where: "trace", shown: "Home", is: "home" },
+  probe: { where: "trainer", shown: "Enter", is: "enter" },
+  ownState: { where: "trainer", shown: "S", is: "s" },
+  drillAnswer: { where: "trainer", shown: "1 to 9", is: /^[1-9]$/ },
+  drillNext: { where: "trainer", shown: "Enter", is: /^(enter| )$/ },
 } as const satisfies Record<string, Key>;
 
 export type KeyId = keyof typeof table;
 
 const matches = (k: Key, key: string) => (typeof k.is === "string" ? k.is === key : k.is.test(key));
 
-/** The list of keys, by where they work. */
-export const keyList = (Object.keys(wheres) as (keyof typeof wheres)[]).map((where) => ({
-  title: wheres[where],
-  keys: (Object.entries(table) as [KeyId, Key][])
+/** The keys that work in one place, in the order of the list. */
+export const keysAt = (where: Where) =>
+  (Object.entries(table) as [KeyId, Key][])
     .filter(([, k]) => k.where === where)
-    .map(([id, k]) => ({ id, shown: k.shown, what: k.what })),
-}));
+    .map(([id, k]) => ({ id, shown: k.shown }));
 
 /**
  * Binds keys of the table while nobody types into a field and no dialog is open. A handler that answers false did not

@@ -55,3 +55,8 @@ export const openingTheWorkshop = "Opening the workshop …";
 export const oneMoment = "One moment …";
 export const signInAgain = "Sign in again";
 export const product = "Corriente";
+
+// The server's disk.
+export const diskLow = (left: string) => `The server’s disk is nearly full: ${left} left. Make room soon.`;
+export const diskFull = (left: string) =>
+  `The server’s disk is full (${left} left): readings may wait here until there is room. Tell whoever looks after the server.`;

@@ -15,8 +15,8 @@ import { newId } from "../shared/id";
 import { waitWords } from "./waits";
 import * as words from "./words";
 
-const First = lazy(async () => ({ default: (await import("./First")).First }));
-const Schedule = lazy(async () => ({ default: (await import("./Schedule")).Schedule }));
+const First = lazy(async () => ({ default: (await import("../first/First")).First }));
+const Schedule = lazy(async () => ({ default: (await import("../schedule/Schedule")).Schedule }));
 
 const stages: Record<Row["stage"], { label: string; to: string }> = {
   complaint: { label: words.complaint, to: "complaint" },

@@ -10,40 +10,6 @@ export const theCustomerSAnswer = "The customer’s answer";
 export const waitsTheCustomerSAnswer = "the customer’s answer";
 export const somethingElse = "Something else";
 
-// First.tsx
-export const theDemoIsIn = "The demo is in, for a look:";
-export const itsMachinesAndJobs =
-  "its machines and jobs are made up. Taken out, all work goes, what you tried on it as well; people and settings stay.";
-export const takeTheDemoOut = "Take the demo out";
-export const theWorkshopSName = "The workshop’s name, prices and currency";
-export const thePeopleWhoWork = "The people who work here";
-export const yourMetersSoThat = "Your meters, so that readings are weighed rightly";
-export const whereToBegin = "Where to begin";
-export const theFirstMachineIs = "The first machine is here: start a job";
-export const done = "done";
-export const onlyLooking = "Only looking?";
-export const loadTheDemo = "Load the demo";
-export const aMadeUpWorkshop =
-  "A made-up workshop with machines and jobs; it is taken out again with one touch.";
-
-// Schedule.tsx
-export const thisCanBeSeen = "This can be seen and changed when the connection is back.";
-export const thisCanBeChanged = "This can be changed";
-export const whatDoesItWait = "What does it wait for?";
-export const forNothingItCan = "For nothing: it can be gone on with.";
-export const itIsThere = "It is there";
-export const itWaitsFor = "It waits for";
-export const whatExactly = "What exactly";
-export const whichPartsFromWhom = "which parts, from whom";
-export const whatExactlyMayStay = "what exactly (may stay empty)";
-export const until = "Until";
-export const itWaits = "It waits";
-export const whereIsItAnd = "Where is it, and who has it?";
-export const bench = "Bench";
-export const bench2YardJetty = "bench 2, yard, jetty";
-export const person = "Person";
-export const nobodyYet = "nobody yet";
-
 // Board.tsx
 export const complaint = "Complaint";
 export const quickChecks = "Quick checks";

@@ -15,7 +15,7 @@ import { JobContext, useJobQuery } from "./job";
 import { stages } from "./stages";
 import * as words from "./words";
 
-const Schedule = lazy(async () => ({ default: (await import("../board/Schedule")).Schedule }));
+const Schedule = lazy(async () => ({ default: (await import("../schedule/Schedule")).Schedule }));
 const Complaint = lazy(() => import("../complaint/Complaint"));
 const Checks = lazy(() => import("../checks/Checks"));
 const Measure = lazy(() => import("../measure/Measure"));

@@ -5,7 +5,7 @@ import { api, must, type ScheduleView } from "../api/client";
 import { newId } from "../shared/id";
 import { Needs } from "../offline/Needs";
 import { useLost } from "../offline/sync";
-import { kinds, waitWords, type Kind } from "./waits";
+import { kinds, waitWords, type Kind } from "../board/waits";
 import * as words from "./words";
 import Input from "antd/es/input/Input";
 

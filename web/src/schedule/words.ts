@@ -1,0 +1,16 @@
+export const thisCanBeSeen = "This can be seen and changed when the connection is back.";
+export const thisCanBeChanged = "This can be changed";
+export const whatDoesItWait = "What does it wait for?";
+export const forNothingItCan = "For nothing: it can be gone on with.";
+export const itIsThere = "It is there";
+export const itWaitsFor = "It waits for";
+export const whatExactly = "What exactly";
+export const whichPartsFromWhom = "which parts, from whom";
+export const whatExactlyMayStay = "what exactly (may stay empty)";
+export const until = "Until";
+export const itWaits = "It waits";
+export const whereIsItAnd = "Where is it, and who has it?";
+export const bench = "Bench";
+export const bench2YardJetty = "bench 2, yard, jetty";
+export const person = "Person";
+export const nobodyYet = "nobody yet";

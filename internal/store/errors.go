@@ -37,6 +37,9 @@ func Away(err error) bool {
 	return errors.As(err, &op) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, io.ErrUnexpectedEOF) || says(err, away...)
 }
 
+// Used reports whether an error says that an id or another key is taken by something else.
+func Used(err error) bool { return errors.Is(err, ErrConflict) || says(err, duplicate) }
+
 // column is how the database names the column that a text does not fit.
 var column = regexp.MustCompile("Data too long for column '([a-z_]+)'")
 

@@ -152,6 +152,25 @@ func TestTheShortestWayIsToldAfterwards(t *testing.T) {
 	assert.Equal(t, best.Moves, v.Debrief.Best.Moves)
 }
 
+// A signature's id that another job's proof has is refused in a sentence, and signs nothing.
+func TestAProofsIDIsItsOwn(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("wanda")
+	id := store.NewID()
+	sign := func(machine string) (int, string) {
+		var p problem
+		code := c.do("POST", "/api/jobs/"+c.job(machine).ID+"/proof", map[string]any{"id": id, "result": "failed", "remark": "still slow", "signed": "Wanda"}, &p)
+		return code, p.Detail
+	}
+	first, said := sign("Cider press lorry")
+	require.Equal(t, 200, first, said)
+	before := c.job("Delivery van Siskin").Revision
+	code, said := sign("Delivery van Siskin")
+	assert.Equal(t, 409, code)
+	assert.Contains(t, said, "already used")
+	assert.Equal(t, before, c.job("Delivery van Siskin").Revision, "nothing was stored")
+}
+
 // What finding out took stands beside what it was reckoned with; a job left out of learning is in neither.
 func TestTimeSpentAgainstAdvised(t *testing.T) {
 	c, _ := serve(t)

@@ -325,7 +325,7 @@ func (s *Server) fail(ctx context.Context, what string, err error) error {
 		return huma.Error410Gone("This link was used or is too old: ask the owner for a new one.")
 	case errors.Is(err, store.ErrStale):
 		return huma.Error412PreconditionFailed("Somebody else changed this meanwhile: what you typed is still here, look at theirs and save again.")
-	case errors.Is(err, store.ErrConflict):
+	case store.Used(err):
 		return huma.Error409Conflict("This id is already used for something else: start again.")
 	case errors.Is(err, context.Canceled), errors.Is(err, sql.ErrTxDone): // a transaction ends with its request
 		return huma.NewError(statusGone, "Nobody waited for the answer.")

@@ -685,23 +685,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.storedIs(n + 1)
 	})
 
-	t.Run("what keyboards and readers need", func(t *testing.T) {
-		for _, size := range [][2]int{{1280, 800}, {390, 844}} {
-			x := open(t, b, base, size[0], size[1])
-			x.signIn("jory")
-			href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
-			stem := href[:strings.LastIndex(href, "/")+1]
-			for _, v := range []string{"complaint", "checks", "measure", "decide"} {
-				x.page().MustNavigate(stem + v)
-				x.page().MustElement("main")
-				x.settle()
-				bad := x.page().MustEval(unnamed).Arr()
-				assert.Empty(t, bad, "%s at %d px: controls without a name", v, size[0])
-				small := x.page().MustEval(tooSmall).Arr()
-				assert.Empty(t, small, "%s at %d px: touch targets under 40 px", v, size[0])
-			}
-		}
-	})
+	t.Run("what keyboards and readers need", func(t *testing.T) { namedAndLarge(t, b, base) })
 
 	t.Run("every stage opens", func(t *testing.T) {
 		x := open(t, b, base, 1280, 800)
@@ -716,30 +700,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		}
 	})
 
-	t.Run("at twice the size, without motion, and by ear", func(t *testing.T) {
-		x := open(t, b, base, 640, 400) // 1280x800 at 200 %
-		x.signIn("jory")
-		require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}.Call(x.page()))
-		href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
-		stem := href[:strings.LastIndex(href, "/")+1]
-		for _, v := range []string{base + "/", base + "/machines", base + "/logbook?view=learned", base + "/circuits", base + "/you", stem + "complaint", stem + "decide", stem + "strip", stem + "measure"} {
-			x.page().MustNavigate(v)
-			x.page().MustElement("main")
-			x.settle()
-			x.noOverflow()
-			moving := x.page().MustEval(`() => document.getAnimations().filter(a => (a.effect?.getComputedTiming().duration ?? 0) > 1).length`).Int()
-			assert.Zero(t, moving, "%s still moves", v)
-		}
-		heard := func() string { return x.page().MustElement(".heard").MustText() }
-		assert.Empty(t, heard(), "nothing is said of what was there before")
-		before := x.stored()
-		x.understood()
-		x.fill(x.page().MustElement(".entry input"), "9.1")
-		x.sees(".judged", "9.10 V")
-		x.press(".entry button", "Record")
-		x.until("the entry to be told", func() bool { return x.stored() == before+1 && strings.HasPrefix(heard(), "Recorded. ") })
-		assert.Contains(t, heard(), "Likeliest now: ")
-	})
+	t.Run("at twice the size, without motion, and by ear", func(t *testing.T) { twiceTheSize(t, b, base) })
 
 	t.Run("nobody but the browser's own scripts ran", func(t *testing.T) {
 		res, err := http.Get(base + "/")
@@ -749,6 +710,51 @@ func TestATechnicianAtWork(t *testing.T) {
 		var ok any
 		assert.Error(t, json.NewDecoder(res.Body).Decode(&ok), "the first page is HTML")
 	})
+}
+
+// namedAndLarge: every control has a name, and none is smaller than a gloved finger.
+func namedAndLarge(t *testing.T, b *rod.Browser, base string) {
+	for _, size := range [][2]int{{1280, 800}, {390, 844}} {
+		x := open(t, b, base, size[0], size[1])
+		x.signIn("jory")
+		href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
+		stem := href[:strings.LastIndex(href, "/")+1]
+		for _, v := range []string{"complaint", "checks", "measure", "decide"} {
+			x.page().MustNavigate(stem + v)
+			x.page().MustElement("main")
+			x.settle()
+			bad := x.page().MustEval(unnamed).Arr()
+			assert.Empty(t, bad, "%s at %d px: controls without a name", v, size[0])
+			small := x.page().MustEval(tooSmall).Arr()
+			assert.Empty(t, small, "%s at %d px: touch targets under 40 px", v, size[0])
+		}
+	}
+}
+
+// twiceTheSize: at 200 % nothing hangs out of the window, nothing moves where that is asked, and what Record changed is said.
+func twiceTheSize(t *testing.T, b *rod.Browser, base string) {
+	x := open(t, b, base, 640, 400) // 1280x800 at 200 %
+	x.signIn("jory")
+	require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}.Call(x.page()))
+	href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
+	stem := href[:strings.LastIndex(href, "/")+1]
+	for _, v := range []string{base + "/", base + "/machines", base + "/logbook?view=learned", base + "/circuits", base + "/you", stem + "complaint", stem + "decide", stem + "strip", stem + "measure"} {
+		x.page().MustNavigate(v)
+		x.page().MustElement("main")
+		x.settle()
+		x.noOverflow()
+		moving := x.page().MustEval(`() => document.getAnimations().filter(a => (a.effect?.getComputedTiming().duration ?? 0) > 1).length`).Int()
+		assert.Zero(t, moving, "%s still moves", v)
+	}
+	heard := func() string { return x.page().MustElement(".heard").MustText() }
+	assert.Empty(t, heard(), "nothing is said of what was there before")
+	before := x.stored()
+	x.understood()
+	x.fill(x.page().MustElement(".entry input"), "9.1")
+	x.sees(".judged", "9.10 V")
+	x.press(".entry button", "Record")
+	x.until("the entry to be told", func() bool { return x.stored() == before+1 && strings.HasPrefix(heard(), "Recorded. ") })
+	assert.Contains(t, heard(), "Likeliest now: ")
 }
 
 // unnamed lists controls that a screen reader could not name.

@@ -49,6 +49,18 @@ const (
 	roomAgain = 30 << 20
 )
 
+// layOut makes the folders of a database, where there is room for it.
+func layOut(dir, data string, fresh bool) error {
+	if err := room(dir, fresh); err != nil {
+		return err
+	}
+	// The parents stay open to passers-by: the database's user must reach its own.
+	if err := errors.Join(os.MkdirAll(dir, 0o755), os.MkdirAll(data, 0o750)); err != nil {
+		return fmt.Errorf("the data folder cannot be made: %w", err)
+	}
+	return nil
+}
+
 // room refuses a start that would hang on a full disk.
 func room(dir string, fresh bool) error {
 	need := uint64(roomAgain)
@@ -85,12 +97,8 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	if _, err := os.Stat(filepath.Join(data, "mysql")); err != nil {
 		fresh = true
 	}
-	if err := room(dir, fresh); err != nil {
+	if err := layOut(dir, data, fresh); err != nil {
 		return nil, err
-	}
-	// The parents stay open to passers-by: the database's user must reach its own.
-	if err := errors.Join(os.MkdirAll(dir, 0o755), os.MkdirAll(data, 0o750)); err != nil {
-		return nil, fmt.Errorf("the data folder cannot be made: %w", err)
 	}
 	if port == 0 {
 		if port, err = freePort(); err != nil {

@@ -167,6 +167,73 @@ func (s *Server) byKind(ctx context.Context, c *circuit.Circuit) ([]KindFaults, 
 	return out, nil
 }
 
+// learned is what the workshop's own jobs say of a circuit's faults, on machines of one kind and age.
+func (s *Server) learned(ctx context.Context, id, kind string, age int) (*LearnView, error) {
+	c, _, err := s.st.Circuit(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	rs, err := s.ws.Rates(ctx, c, kind, age)
+	if err != nil {
+		return nil, err
+	}
+	v := LearnView{Circuit: c.ID, Title: c.Title, Rates: []LearnRate{}}
+	if v.Ways, err = s.ws.Ways(ctx, c, kind); err != nil {
+		return nil, err
+	}
+	if v.Kinds, err = s.st.Kinds(ctx); err != nil {
+		return nil, err
+	}
+	if v.Since, err = s.st.Setting(ctx, "learning_since"); err != nil {
+		return nil, err
+	}
+	for _, r := range rs {
+		v.Rates = append(v.Rates, LearnRate{r, faultLabel(c, r.Fault)})
+	}
+	if v.ByKind, err = s.byKind(ctx, c); err != nil {
+		return nil, err
+	}
+	return &v, nil
+}
+
+// reliability is how the verdicts did, and what finding out took.
+func (s *Server) reliability(ctx context.Context) (*ReliabilityView, error) {
+	r, err := s.st.Reliability(ctx)
+	if err != nil {
+		return nil, err
+	}
+	v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes, Wrong: []LogEntry{}, Times: []JobTime{}}
+	for _, c := range r.Claims {
+		v.Claims += c.N
+		if c.Right {
+			v.Right += c.N
+		}
+	}
+	wrong, err := s.st.Wrong(ctx, 20)
+	if err != nil {
+		return nil, err
+	}
+	t, err := s.titles(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for i := range wrong {
+		v.Wrong = append(v.Wrong, s.entry(&wrong[i], t))
+	}
+	times, err := s.st.Times(ctx, 24)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range times {
+		one := JobTime{ID: x.Job.String(), Machine: x.Machine, Title: x.Circuit, Spent: x.Spent, Advised: x.Advised}
+		if c := t[x.Circuit]; c != nil {
+			one.Title = c.Title
+		}
+		v.Times = append(v.Times, one)
+	}
+	return &v, nil
+}
+
 // historyOf lists a machine's jobs, the newest first, with how long each repair lasted.
 func (s *Server) historyOf(ctx context.Context, machine uuid.UUID) ([]LogEntry, error) {
 	es, err := s.st.Logbook(ctx, store.Search{Machine: &machine, Limit: 200})
@@ -313,31 +380,11 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		Kind    string `query:"kind" maxLength:"120"`
 		Age     int    `query:"age" default:"-1" minimum:"-1" maximum:"200" doc:"years; -1: any"`
 	}) (*out[LearnView], error) {
-		c, _, err := s.st.Circuit(ctx, in.Circuit)
+		v, err := s.learned(ctx, in.Circuit, in.Kind, in.Age)
 		if err != nil {
 			return nil, s.fail(ctx, "learned", err)
 		}
-		rs, err := s.ws.Rates(ctx, c, in.Kind, in.Age)
-		if err != nil {
-			return nil, s.fail(ctx, "learned", err)
-		}
-		v := LearnView{Circuit: c.ID, Title: c.Title, Rates: []LearnRate{}}
-		if v.Ways, err = s.ws.Ways(ctx, c, in.Kind); err != nil {
-			return nil, s.fail(ctx, "learned", err)
-		}
-		if v.Kinds, err = s.st.Kinds(ctx); err != nil {
-			return nil, s.fail(ctx, "learned", err)
-		}
-		if v.Since, err = s.st.Setting(ctx, "learning_since"); err != nil {
-			return nil, s.fail(ctx, "learned", err)
-		}
-		for _, r := range rs {
-			v.Rates = append(v.Rates, LearnRate{r, faultLabel(c, r.Fault)})
-		}
-		if v.ByKind, err = s.byKind(ctx, c); err != nil {
-			return nil, s.fail(ctx, "learned", err)
-		}
-		return body(v), nil
+		return body(*v), nil
 	})
 	huma.Register(s.api, allow(people.Manage, post("forget", "/api/learned/forget", "Learn anew from today, or from all jobs again")), func(ctx context.Context, in *struct {
 		Body struct {
@@ -366,40 +413,11 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		return nil, nil
 	})
 	huma.Register(s.api, get("reliability", "/api/reliability", "How often the verdict was right, by stated probability"), func(ctx context.Context, _ *struct{}) (*out[ReliabilityView], error) {
-		r, err := s.st.Reliability(ctx)
+		v, err := s.reliability(ctx)
 		if err != nil {
 			return nil, s.fail(ctx, "reliability", err)
 		}
-		v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes, Wrong: []LogEntry{}, Times: []JobTime{}}
-		for _, c := range r.Claims {
-			v.Claims += c.N
-			if c.Right {
-				v.Right += c.N
-			}
-		}
-		wrong, err := s.st.Wrong(ctx, 20)
-		if err != nil {
-			return nil, s.fail(ctx, "reliability", err)
-		}
-		t, err := s.titles(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "reliability", err)
-		}
-		for i := range wrong {
-			v.Wrong = append(v.Wrong, s.entry(&wrong[i], t))
-		}
-		times, err := s.st.Times(ctx, 24)
-		if err != nil {
-			return nil, s.fail(ctx, "reliability", err)
-		}
-		for _, x := range times {
-			one := JobTime{ID: x.Job.String(), Machine: x.Machine, Title: x.Circuit, Spent: x.Spent, Advised: x.Advised}
-			if c := t[x.Circuit]; c != nil {
-				one.Title = c.Title
-			}
-			v.Times = append(v.Times, one)
-		}
-		return body(v), nil
+		return body(*v), nil
 	})
 	list := put("import_old", "/api/logbook/import", "A workshop's old list as CSV: read line by line; kept only when asked, and only when no line is wrong")
 	list.MaxBodyBytes, list.SkipValidateBody = maxBody, true

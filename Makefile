@@ -21,7 +21,7 @@ RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
 stage = @echo "== $(1)" >&2
 
-.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench fuzz web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
+.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench fuzz sbom web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
 
 help: ## this list
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 16
@@ -115,10 +115,15 @@ lint-shrink: ## take mended functions off scripts/shape/offenders.txt
 bin/corriente: $(GO_SOURCES) web/dist/index.html
 	go build -o $@ ./cmd/corriente
 
-install: web bin/corriente ## on this machine: program, systemd unit, configuration; as root
+bin/corriente.cdx.json: bin/corriente web/node_modules/.installed
+	go run ./scripts/components
+
+sbom: bin/corriente.cdx.json ## what the program is made of (CycloneDX), and the licences' notices, in bin/
+
+install: web bin/corriente bin/corriente.cdx.json ## on this machine: program, systemd unit, configuration; as root
 	@./packaging/build.sh install $(ROOT)
 
-deb: web bin/corriente ## a Debian package in bin/
+deb: web bin/corriente bin/corriente.cdx.json ## a Debian package in bin/
 	@./packaging/build.sh deb bin
 
 shots: setup-test bin/corriente ## refresh docs/screenshots from demo data

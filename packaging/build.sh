@@ -5,6 +5,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 say() { echo "packaging: $*" >&2; }
 fail() { say "$*"; exit 1; }
+made_in="${MADE_IN:-bin}"
 
 # files ROOT: what both ways of installing have in common.
 files() {
@@ -12,6 +13,11 @@ files() {
   install -D -m 0644 README.md "$1/usr/share/doc/corriente/README.md"
   install -D -m 0644 LICENSE "$1/usr/share/doc/corriente/copyright"
   install -D -m 0644 docs/installing.md "$1/usr/share/doc/corriente/installing.md"
+  # What it is made of, and the notices that the licences of its parts ask for.
+  for made in NOTICES.txt corriente.cdx.json; do
+    [ -e "$made_in/$made" ] || fail "$made_in/$made is missing: make sbom"
+    install -D -m 0644 "$made_in/$made" "$1/usr/share/doc/corriente/$made"
+  done
 }
 
 case "${1:-}" in

@@ -15,8 +15,12 @@ import (
 
 func build(t *testing.T, args ...string) string {
 	t.Helper()
+	made := t.TempDir()
+	for _, f := range []string{"NOTICES.txt", "corriente.cdx.json"} {
+		require.NoError(t, os.WriteFile(filepath.Join(made, f), []byte("made"), 0o600))
+	}
 	cmd := exec.Command("./build.sh", args...)
-	cmd.Env = append(os.Environ(), "BIN=/bin/true", "VERSION=1.2.3")
+	cmd.Env = append(os.Environ(), "BIN=/bin/true", "VERSION=1.2.3", "MADE_IN="+made)
 	out, err := cmd.CombinedOutput()
 	require.NoError(t, err, string(out))
 	return string(out)
@@ -35,6 +39,7 @@ func TestInstall(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, mine, b)
 	assert.FileExists(t, filepath.Join(root, "usr/bin/corriente"))
+	assert.FileExists(t, filepath.Join(root, "usr/share/doc/corriente/NOTICES.txt"))
 	unit, err := os.ReadFile(filepath.Join(root, "etc/systemd/system/corriente.service"))
 	require.NoError(t, err)
 	for _, want := range []string{"User=corriente", "ProtectSystem=strict", "NoNewPrivileges=yes", "StateDirectory=corriente"} {

@@ -2,7 +2,12 @@ import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 import { VitePWA } from "vite-plugin-pwa";
 
+// A build in another language: CORRIENTE_LANGUAGE=fr takes words.fr.ts wherever one stands beside a words.ts.
+const language = process.env.CORRIENTE_LANGUAGE;
+const plain = [".mjs", ".js", ".mts", ".ts", ".jsx", ".tsx", ".json"];
+
 export default defineConfig({
+  resolve: { extensions: language ? [`.${language}.ts`, ...plain] : plain },
   plugins: [
     react(),
     // The interface opens from the browser's cache. The core is fetched when a job opens, not before.

@@ -254,7 +254,7 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 	// An old list comes in.
 	x.page().MustNavigate(base + "/logbook")
 	x.press("button", "Bring an old list in")
-	x.page().MustElement(`input[aria-label="CSV of old"]`).MustSetFiles(write("old.csv", "machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
+	x.page().MustElement(`input[aria-label="CSV of old jobs"]`).MustSetFiles(write("old.csv", "machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
 	x.sees(".list-import p", "1 lines can be kept")
 	x.press("button", "Keep 1 lines")
 	x.sees(".list-import p", "1 lines kept")

@@ -2,9 +2,9 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useRef, useState } from "react";
 import { api, must } from "../api/client";
-import { useApp } from "../app/context";
-import { useRested } from "../shared/hooks";
+import { useApp, useMoney } from "../app/context";
 import { fixed } from "../shared/written";
+import { useRested } from "../shared/hooks";
 import * as words from "./words";
 import Input from "antd/es/input/Input";
 
@@ -28,6 +28,7 @@ const text = {
 
 /** A list brought in: read line by line first, kept only when no line is wrong. */
 export function ListImport({ what }: { what: "parts" | "old" }) {
+  const money = useMoney();
   const { mayWrite } = useApp();
   const picker = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File>();
@@ -88,7 +89,7 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
             type="file"
             accept=".csv,.txt,text/csv"
             hidden
-            aria-label={words.csvOf(what)}
+            aria-label={what === "parts" ? words.csvOfParts : words.csvOfOldJobs}
             onChange={(e) => {
               const f = e.target.files?.[0];
               e.target.value = "";
@@ -144,10 +145,10 @@ export function ListImport({ what }: { what: "parts" | "old" }) {
             onChange={(e) => setQ(e.target.value)}
           />
           {parts.data?.supplier && <p className="warn">{parts.data.supplier}</p>}
-          <ul className="list-lines">
+          <ul className="list-lines found-parts">
             {(parts.data?.parts ?? []).slice(0, 30).map((p, i) => (
               <li key={i}>
-                <b>{p.name}</b> {fixed(p.price, 2)}{" "}
+                <b>{p.name}</b> {p.price > 0 && <span>{money(p.price, 2)}</span>}
                 <small className="quiet">
                   {[
                     p.supplier,

@@ -120,7 +120,7 @@ function Jobs() {
         ))}
         {mayWrite && <Button onClick={() => setBring(!bring)}>{words.bringAnOldList}</Button>}
       </div>
-      {bring && <ListImport what={words.old} />}
+      {bring && <ListImport what="old" />}
     </>
   );
 }

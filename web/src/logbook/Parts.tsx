@@ -10,7 +10,7 @@ export default function Parts() {
         <h1 className="bar-title">{words.partsAndPrices}</h1>
       </Bar>
       <main className="page logbook">
-        <ListImport what={words.parts} />
+        <ListImport what="parts" />
       </main>
     </>
   );

@@ -45,7 +45,8 @@ export const days = (days: number) => `, ${plural(days, { one: "1 day", other: `
 export const whoseListItIs = "Whose list it is";
 export const listImportWhoseListItIs = "whose list it is";
 export const chooseTheCsv = "Choose the CSV";
-export const csvOf = (what: string) => `CSV of ${what}`;
+export const csvOfParts = "CSV of parts";
+export const csvOfOldJobs = "CSV of old jobs";
 export const keepLines = (good: number) => plural(good, { one: "Keep 1 line", other: `Keep ${good} lines` });
 export const linesKept = (kept: number) =>
   plural(kept, { one: "✓ 1 line kept.", other: `✓ ${kept} lines kept.` });
@@ -94,11 +95,9 @@ export const more = "More";
 export const takeAlong = "Download:";
 export const caseFiles = "case files";
 export const bringAnOldList = "Bring an old list in";
-export const old = "old";
 
 // Parts.tsx
 export const partsAndPrices = "Parts and prices";
-export const parts = "parts";
 
 // ByKind.tsx
 export const whatItWasByKind = "What it was, by kind of machine";

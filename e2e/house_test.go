@@ -193,6 +193,15 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	x.sees("h2", "Where to begin")
 	x.counts(".jobrow", 0)
 
+	// A backup by hand takes the place of the day's own, and stands in the record.
+	x.page().MustNavigate(h.base + "/settings")
+	x.press("button", "Back up now")
+	x.sees("button", "Back up now")
+	x.sees("p", "1 file,")
+	x.page().MustNavigate(h.base + "/people")
+	x.sees("li", "Made a backup")
+	x.page().MustNavigate(h.base + "/")
+
 	// A second person, by the link that the page shows as a QR code.
 	x.press("a", "The people who work here")
 	x.field("Name, as on papers", "Nell Marl")

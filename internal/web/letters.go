@@ -7,6 +7,7 @@ import (
 	"mime"
 	"net/http"
 	"regexp"
+	"time"
 )
 
 // unseen are letters that nobody means to type and that change what others read: the end of a
@@ -22,6 +23,8 @@ func plainLetters(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return
 		}
+		// Some connections know no limit of time: they are read without one.
+		_ = http.NewResponseController(w).SetReadDeadline(time.Now().Add(arriving))
 		b, err := io.ReadAll(r.Body)
 		var big *http.MaxBytesError
 		switch {
@@ -37,6 +40,19 @@ func plainLetters(next http.Handler) http.Handler {
 			return
 		}
 		r.Body = io.NopCloser(bytes.NewReader(b))
-		next.ServeHTTP(w, r)
+		next.ServeHTTP(hasArrived{w}, r)
 	})
 }
+
+// arriving is how long a body of JSON may take to come in, on a slow line.
+const arriving = 30 * time.Second
+
+// hasArrived answers a request whose body is here already. The API's framework sets a limit of five seconds on the
+// connection before it reads a body; by then the connection's background read is under way, which would run into that
+// limit while what was sent is still worked on: it would take the sender for gone, and so with every later request on
+// the same connection.
+type hasArrived struct{ http.ResponseWriter }
+
+func (hasArrived) SetReadDeadline(time.Time) error { return nil }
+
+func (w hasArrived) Unwrap() http.ResponseWriter { return w.ResponseWriter }

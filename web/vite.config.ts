@@ -7,7 +7,7 @@ const language = process.env.CORRIENTE_LANGUAGE;
 const plain = [".mjs", ".js", ".mts", ".ts", ".jsx", ".tsx", ".json"];
 
 export default defineConfig({
-  resolve: { extensions: language ? [`.${language}.ts`, ...plain] : plain },
+  ...(language ? { resolve: { extensions: [`.${language}.ts`, ...plain] } } : {}),
   plugins: [
     react(),
     // The interface opens from the browser's cache. The core is fetched when a job opens, not before.

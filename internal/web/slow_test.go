@@ -30,11 +30,11 @@ func TestALongAnswerIsNotALostConnection(t *testing.T) {
 		ended = append(ended, r.Context().Err())
 	})))
 	defer srv.Close()
-	for range 2 {
-		res, err := srv.Client().Post(srv.URL, "application/json", strings.NewReader(`{"value":"12.4"}`))
+	for _, body := range []string{`{"value":"12.4"}`, "", `{"value":"12.5"}`} {
+		res, err := srv.Client().Post(srv.URL, "application/json", strings.NewReader(body))
 		require.NoError(t, err)
 		_, err = io.Copy(io.Discard, res.Body)
 		require.NoError(t, errors.Join(err, res.Body.Close()))
 	}
-	assert.Equal(t, []error{nil, nil}, ended)
+	assert.Equal(t, []error{nil, nil, nil}, ended)
 }

@@ -170,6 +170,18 @@ func (x *person) batteryVolts(value string) {
 	x.page().MustElement(".entry input").MustType(input.Enter)
 }
 
+// backsUp makes a backup by hand: it takes the place of the day's own, and stands in the record.
+func (x *person) backsUp(base string) {
+	x.t.Helper()
+	x.page().MustNavigate(base + "/settings")
+	x.press("button", "Back up now")
+	x.sees("button", "Back up now")
+	x.sees("p", "1 file,")
+	x.page().MustNavigate(base + "/people")
+	x.sees("li", "Made a backup")
+	x.page().MustNavigate(base + "/")
+}
+
 // A workshop moves in: set up in the browser by the code, a second person comes by link on a phone and works without
 // a connection, eight tabs are open at once, and the server killed in the middle keeps everybody signed in.
 func TestAWorkshopMovesIn(t *testing.T) {
@@ -193,14 +205,7 @@ func TestAWorkshopMovesIn(t *testing.T) {
 	x.sees("h2", "Where to begin")
 	x.counts(".jobrow", 0)
 
-	// A backup by hand takes the place of the day's own, and stands in the record.
-	x.page().MustNavigate(h.base + "/settings")
-	x.press("button", "Back up now")
-	x.sees("button", "Back up now")
-	x.sees("p", "1 file,")
-	x.page().MustNavigate(h.base + "/people")
-	x.sees("li", "Made a backup")
-	x.page().MustNavigate(h.base + "/")
+	x.backsUp(h.base)
 
 	// A second person, by the link that the page shows as a QR code.
 	x.press("a", "The people who work here")

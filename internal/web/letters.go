@@ -18,12 +18,12 @@ var unseen = regexp.MustCompile(`[\x{0000}\x{202a}-\x{202e}\x{2066}-\x{2069}]|(?
 // plainLetters refuses JSON with letters that are not seen and change what is read.
 func plainLetters(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.Body == nil || r.ContentLength == 0 { // the connection's background read is under way already
+		if r.ContentLength == 0 && r.Method != http.MethodGet { // the connection's background read is under way already
 			next.ServeHTTP(hasArrived{w}, r)
 			return
 		}
 		kind, _, _ := mime.ParseMediaType(r.Header.Get("Content-Type"))
-		if kind != "application/json" {
+		if kind != "application/json" || r.Body == nil {
 			next.ServeHTTP(w, r)
 			return
 		}

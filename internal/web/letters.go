@@ -18,7 +18,11 @@ var unseen = regexp.MustCompile(`[\x{0000}\x{202a}-\x{202e}\x{2066}-\x{2069}]|(?
 // plainLetters refuses JSON with letters that are not seen and change what is read.
 func plainLetters(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.ContentLength == 0 && r.Method != http.MethodGet { // the connection's background read is under way already
+		if r.Method == http.MethodGet || r.Method == http.MethodHead { // nothing to read; a stream needs the writer as it is
+			next.ServeHTTP(w, r)
+			return
+		}
+		if r.ContentLength == 0 { // the connection's background read is under way already
 			next.ServeHTTP(hasArrived{w}, r)
 			return
 		}
@@ -28,8 +32,10 @@ func plainLetters(next http.Handler) http.Handler {
 			return
 		}
 		// Some connections know no limit of time: they are read without one.
-		_ = http.NewResponseController(w).SetReadDeadline(time.Now().Add(arriving))
+		line := http.NewResponseController(w)
+		_ = line.SetReadDeadline(time.Now().Add(arriving))
 		b, err := io.ReadAll(r.Body)
+		_ = line.SetReadDeadline(time.Time{}) // or the background read would run into it while the answer is worked on
 		var big *http.MaxBytesError
 		switch {
 		case errors.As(err, &big):

@@ -16,19 +16,12 @@ import (
 	"sync/atomic"
 
 	"corriente/core/circuit"
+	"corriente/core/diagnose/assume"
 	"corriente/core/fault"
 )
 
 // Version names the reasoning, and is stored with every verdict it gives.
 const Version = "cells-5"
-
-// Prior shares of the three kinds of diagnosis. A machine in the workshop has a
-// complaint, so "nothing wrong" is rare; but at 0.05 a healthy machine could
-// hardly ever be proved so.
-const (
-	priorNone = 0.2
-	priorPair = 0.12
-)
 
 // phase is what a cell assumes of the contacts that coils drive.
 type phase uint8
@@ -76,12 +69,14 @@ type Adviser struct {
 	Net   *circuit.Network
 	Model *fault.Model
 
+	assumed *assume.Table
+
 	theta     []float64
 	unc       []int     // uncertain parameters, indices into Net.Params
 	scale     []float64 // one standard deviation, SI or logarithmic
 	isLog     []bool
 	alike     []alike     // of unc
-	retry     []float64   // of unc: see discrepancies
+	tries     []float64   // of unc: see discrepancies
 	q         int         // unc plus two severities
 	run       int         // run state
 	asked     []int       // states in which the machine is asked to do its work
@@ -180,6 +175,15 @@ type linear struct {
 
 // NewAdviser prepares the reasoning for a circuit.
 func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
+	t, err := assume.Standard()
+	if err != nil {
+		return nil, err
+	}
+	return NewAdviserWith(c, t)
+}
+
+// NewAdviserWith is [NewAdviser] with other assumptions: how far a verdict hangs on them.
+func NewAdviserWith(c *circuit.Circuit, t *assume.Table) (*Adviser, error) {
 	if len(c.Nodes) > 255 {
 		return nil, fmt.Errorf("circuit %s has %d nodes; 255 is the most that is reasoned about", c.ID, len(c.Nodes))
 	}
@@ -191,7 +195,7 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Adviser{C: c, Net: net, Model: m, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}, firsts: map[string][]float32{}, words: map[wordKey]*wordBank{}}
+	a := &Adviser{C: c, Net: net, Model: m, assumed: t, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}, firsts: map[string][]float32{}, words: map[wordKey]*wordBank{}}
 	if k := net.ChargerStation(); k >= 0 {
 		if p := c.Stations[k].Params["present"]; p.Value == 0 && p.Spread == 0 {
 			a.charger = net.Nominal()
@@ -199,7 +203,7 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 		}
 	}
 	for p, pr := range net.Params {
-		prm := inHarness(&c.Stations[pr.Station], pr.Name)
+		prm := a.inHarness(&c.Stations[pr.Station], pr.Name)
 		switch {
 		case pr.Name == "rating" || pr.Name == "rated_speed" || pr.Name == "present" || pr.Name == "supply":
 		case prm.SD > 0:
@@ -239,32 +243,21 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 	return a, nil
 }
 
-// What a harness or a set of cables is thin, long or old by as a whole, and what its parts
-// differ by besides; and how far a good battery's inner resistance lies about a usual one,
-// its polarisation counted in: standard deviations of the logarithm (common practice).
-const (
-	harnessCommon = 0.33
-	harnessOwn    = 0.2
-	batterySpread = 0.42
-	// unknown is the least spread of a value that nobody gave.
-	unknown = 0.2
-)
-
 // inHarness is a station's value with what is known of it; a part of a harness whose value
 // nobody gave shares what is not known with the others.
-func inHarness(s *circuit.Station, name string) circuit.Param {
-	p := s.Params[name]
-	if name != "resistance" || p.Alike != "" || p.Spread < unknown {
+func (a *Adviser) inHarness(s *circuit.Station, name string) circuit.Param {
+	p, usual := s.Params[name], &a.assumed.Prior
+	if name != "resistance" || p.Alike != "" || p.Spread < usual.Unknown {
 		return p
 	}
 	switch s.Kind {
 	case circuit.Wire, circuit.Joint, circuit.Fuse, circuit.Contact:
-		p.Alike, p.Common, p.Spread = "harness", harnessCommon, harnessOwn
+		p.Alike, p.Common, p.Spread = "harness", usual.HarnessCommon, usual.HarnessOwn
 		if s.Side == "control" {
 			p.Alike = "control"
 		}
 	case circuit.Source:
-		p.Spread = batterySpread
+		p.Spread = usual.BatterySpread
 	}
 	return p
 }
@@ -335,13 +328,11 @@ func (a *Adviser) goodSpeeds(w *circuit.Work) {
 	}
 }
 
-// stillShare is the share of the rated speed below which a motor is taken to
-// stand: what leaks through an open does not count as turning.
-const stillShare = 0.01
-
+// still is the speed, rad/s, below which a motor is taken to stand: what leaks through an open
+// does not count as turning.
 func (a *Adviser) still() float64 {
 	if m := a.Net.MotorStation(); m >= 0 {
-		return stillShare * a.C.Stations[m].Params["rated_speed"].Value
+		return a.assumed.Prior.Still * a.C.Stations[m].Params["rated_speed"].Value
 	}
 	return 0
 }
@@ -394,16 +385,16 @@ func grid(sc *fault.Scale, n int) []gridPoint {
 // rates, weighted by whether the fault at that severity would make anybody
 // complain.
 func (a *Adviser) enumerate(w *circuit.Work) {
-	m := a.Model
+	m, share := a.Model, &a.assumed.Prior
 	h := a.Net.SoundAll()
 	total := 0.0
 	for _, f := range a.faults() {
 		total += m.Rate(f)
 	}
-	a.addDiag(nil, priorNone)
+	a.addDiag(nil, share.None)
 	a.addCell(w, h, 0, [2]gridPoint{}, 1)
 	for _, f := range a.faults() {
-		d := a.addDiag([]fault.Fault{f}, (1-priorNone-priorPair)*m.Rate(f)/total)
+		d := a.addDiag([]fault.Fault{f}, (1-share.None-share.Pair)*m.Rate(f)/total)
 		pts := grid(m.ScaleOf(f), 7)
 		for _, p := range pts {
 			a.addCell(w, h, d, [2]gridPoint{p}, 1/float64(len(pts)))
@@ -421,19 +412,19 @@ func (a *Adviser) enumerate(w *circuit.Work) {
 			}
 			r := m.Rate(f) * m.Rate(g) / total
 			if a.causal(f, g) || a.causal(g, f) {
-				r *= 8
+				r *= share.Causal
 			}
 			pairs, rates = append(pairs, [2]fault.Fault{f, g}), append(rates, r)
 			sum += r
 		}
 	}
 	for k, p := range pairs {
-		d := a.addDiag(p[:], priorPair*rates[k]/sum)
+		d := a.addDiag(p[:], share.Pair*rates[k]/sum)
 		g0, g1 := grid(m.ScaleOf(p[0]), 2), grid(m.ScaleOf(p[1]), 2)
-		share := 1 / float64(len(g0)*len(g1))
+		each := 1 / float64(len(g0)*len(g1))
 		for _, x := range g0 {
 			for _, y := range g1 {
-				a.addCell(w, h, d, [2]gridPoint{x, y}, share)
+				a.addCell(w, h, d, [2]gridPoint{x, y}, each)
 			}
 		}
 	}
@@ -518,10 +509,6 @@ func (a *Adviser) health(h []circuit.Health, theta []float64, d int, sev [2]floa
 	}
 }
 
-// priorCharger is the chance that a float charger nobody mentioned hangs on the
-// battery.
-const priorCharger = 0.3
-
 // addCell adds a diagnosis at one severity, once without and once with a float
 // charger where that is not known.
 func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64) {
@@ -535,12 +522,12 @@ func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 	case a.charger == nil:
 		a.addPhases(w, h, d, g, share, false)
 	case charged:
-		a.addPhases(w, h, d, g, share*priorCharger, true)
+		a.addPhases(w, h, d, g, share*a.assumed.Prior.Charger, true)
 	case battery:
-		a.addPhases(w, h, d, g, share*(1-priorCharger), false)
-		a.addPhases(w, h, d, g, share*priorCharger, true)
+		a.addPhases(w, h, d, g, share*(1-a.assumed.Prior.Charger), false)
+		a.addPhases(w, h, d, g, share*a.assumed.Prior.Charger, true)
 	default: // two faults elsewhere: a charger would not change the choice between them
-		a.addPhases(w, h, d, g, share*(1-priorCharger), false)
+		a.addPhases(w, h, d, g, share*(1-a.assumed.Prior.Charger), false)
 	}
 }
 
@@ -560,20 +547,20 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 		driven = true
 		w.SolvePhase(a.run, theta, h, false)
 		need := theta[a.Net.ParamIndex(coil, "pull_in")]
-		sd := math.Hypot(need*a.C.Stations[coil].Params["pull_in"].Spread, 0.03*a.C.NominalVoltage)
+		sd := math.Hypot(need*a.C.Stations[coil].Params["pull_in"].Spread, a.assumed.Prior.PullInSpread*a.C.NominalVoltage)
 		pullP = normCDF((w.CoilVolts(coil) - need) / sd)
 		if h[coil].NoPull || h[coil].Open {
 			pullP = 0
 		}
 		if c, _ := a.Net.Solenoid(); c == coil && h[a.Net.MotorStation()].Open {
-			pullP *= 0.5 // the pull-in winding returns through the motor
+			pullP *= a.assumed.Prior.PullsWithoutMotor
 		}
 		if h[k].Force != circuit.AsCommanded {
 			driven = false // what the coil does moves nothing
 			continue
 		}
 		w.SolvePhase(a.run, theta, h, true)
-		holdP = normCDF((w.CoilVolts(coil) - circuit.DropOut*need) / (circuit.DropOut*sd + 0.02*a.C.NominalVoltage))
+		holdP = normCDF((w.CoilVolts(coil) - circuit.DropOut*need) / (circuit.DropOut*sd + a.assumed.Prior.HoldSpread*a.C.NominalVoltage))
 	}
 	type variant struct {
 		ph phase
@@ -594,21 +581,21 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 		weight := 1.0
 		if fs := a.diags[d].faults; len(fs) > 0 && !slices.ContainsFunc(fs, a.loud) {
 			lost, within := a.lost(w, theta, h, v.ph)
-			if lost < 0.03 && within && !slices.ContainsFunc(fs, a.isCharger) {
+			if lost < a.assumed.Prior.Mild && within && !slices.ContainsFunc(fs, a.isCharger) {
 				continue // so mild that it belongs to nothing wrong
 			}
-			weight = Complaint(lost)
+			weight = a.assumed.Prior.Complaint.Of(lost)
 		}
 		c.logPrior, c.phase = math.Log(a.diags[d].prior*share*weight*v.p/float64(len(guards))), v.ph
 		for _, g := range guards {
 			c.guarded, c.windings = g, false
 			if v.ph != closed && a.twoWindings(h) {
 				one := c
-				one.logPrior += math.Log(1 - hasPullIn)
+				one.logPrior += math.Log(1 - a.assumed.Prior.PullIn)
 				a.keepCell(d, one)
 				c.windings = true
 				two := c
-				two.logPrior += math.Log(hasPullIn)
+				two.logPrior += math.Log(a.assumed.Prior.PullIn)
 				a.keepCell(d, two)
 				continue
 			}
@@ -616,10 +603,6 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 		}
 	}
 }
-
-// Complaint is how likely it is that a machine that has lost a share of its
-// speed is brought in at all.
-func Complaint(lost float64) float64 { return 0.03 + 0.97*logistic((lost-0.2)/0.03) }
 
 // loud marks faults that are always ones, whatever the speed: an open, what runs
 // when it should not, and those of parts that turn nothing.
@@ -716,10 +699,6 @@ func (s *solver) ohmmeter(which, state int, c *cell, theta []float64, sev [2]flo
 	return o.w
 }
 
-// hasPullIn is the chance that a shift solenoid has two windings (common practice: most
-// have; small and remote ones have one).
-const hasPullIn = 0.6
-
 // twoWindings reports whether it shows how many windings a shift solenoid has: while its
 // contact is open and it is fed.
 func (a *Adviser) twoWindings(h []circuit.Health) bool {
@@ -731,10 +710,6 @@ func (a *Adviser) keepCell(d int, c cell) {
 	a.diags[d].cells = append(a.diags[d].cells, len(a.cells))
 	a.cells = append(a.cells, c)
 }
-
-// pullIn is the share of a shift solenoid's conductance that its pull-in winding has
-// (common practice: 0.3 to 0.5 ohm beside 0.9 to 1.3 ohm).
-const pullIn = 0.65
 
 func (a *Adviser) newSolver() *solver {
 	return &solver{a: a, w: a.Net.NewWork(), h: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
@@ -917,13 +892,6 @@ func (s *solver) either(l *linear) {
 	}
 }
 
-// overloadTimes is how many times its normal current a module or a controller may carry
-// before it may protect itself (common practice: limits stand at one and a half to four).
-const overloadTimes = 1.6
-
-// limitTimes is the current it then limits to, against the normal one.
-const limitTimes = 2.5
-
 // overloaded returns the driver that carries more than its share where a machine is asked
 // to work, -1 where none does.
 func (a *Adviser) overloaded(w *circuit.Work, theta []float64, h []circuit.Health) int {
@@ -933,7 +901,7 @@ func (a *Adviser) overloaded(w *circuit.Work, theta []float64, h []circuit.Healt
 		}
 		for _, st := range a.asked {
 			w.Solve(st, theta, h)
-			if w.Closed[k] && math.Abs(w.I[k]) > overloadTimes*math.Max(a.Model.Normal[k], 0.1) {
+			if w.Closed[k] && math.Abs(w.I[k]) > a.assumed.Prior.Overload*math.Max(a.Model.Normal[k], 0.1) {
 				return k
 			}
 		}
@@ -945,7 +913,7 @@ func (a *Adviser) overloaded(w *circuit.Work, theta []float64, h []circuit.Healt
 func (s *solver) heal(c *cell, theta []float64, sev [2]float64) {
 	s.w.PullIn = 0
 	if c.windings {
-		s.w.PullIn = pullIn
+		s.w.PullIn = s.a.assumed.Prior.PullInShare
 	}
 	s.a.health(s.h, theta, c.diag, sev)
 	for k := range s.a.C.Stations {
@@ -956,7 +924,7 @@ func (s *solver) heal(c *cell, theta []float64, sev [2]float64) {
 		case trips:
 			s.h[k].Force = circuit.ForcedOpen
 		case limits:
-			s.h[k].Extra += s.a.C.NominalVoltage / (limitTimes * math.Max(s.a.Model.Normal[k], 0.1))
+			s.h[k].Extra += s.a.C.NominalVoltage / (s.a.assumed.Prior.Limit * math.Max(s.a.Model.Normal[k], 0.1))
 		}
 	}
 }

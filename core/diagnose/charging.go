@@ -12,12 +12,6 @@ import (
 // An engine that runs, or a charger on the posts, holds the battery's volts up: 13.8 V say
 // nothing of the battery, and all that is read in that state is read at those volts.
 
-const (
-	chargedFrom = 13.05 // V per 12 V: no lead-acid battery rests higher, its surface charge gone (common practice)
-	chargedTo   = 15.8  // V per 12 V: a bad regulator's
-	chargedBy   = 0.3   // V per 12 V: how far what charges moves from reading to reading
-)
-
 // charging lists the states in which something was seen to charge the battery, and the
 // volts it holds; index is the reading that showed it. Circuits that have a charger of
 // their own know it by its cells.
@@ -26,13 +20,13 @@ func (a *Adviser) charging(j *Job, from, upto int) (volts map[int]float64, index
 	if b < 0 || a.Net.ChargerStation() >= 0 {
 		return nil, nil
 	}
-	s := &a.C.Stations[b]
+	s, held := &a.C.Stations[b], &a.assumed.Reading
 	n := a.C.NominalVoltage / 12
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
 		st := a.Net.StatePos(e.State)
 		v := math.Abs(e.Reading.Value)
-		if e.Struck || e.Measure != unit.Voltage || e.Reading.Over || st < 0 || a.C.States[st].Supply != "battery" || !posts(e, s) || v < chargedFrom*n || v > chargedTo*n {
+		if e.Struck || e.Measure != unit.Voltage || e.Reading.Over || st < 0 || a.C.States[st].Supply != "battery" || !posts(e, s) || v < held.ChargedFrom*n || v > held.ChargedTo*n {
 			continue
 		}
 		if volts == nil {
@@ -66,7 +60,7 @@ func (a *Adviser) charged(p *predicted, r *reading, c *cell, theta []float64, se
 	emf := a.Net.ParamIndex(a.Net.BatteryStation(), "emf")
 	move := func(at int, slope, now float64) {
 		p.mean += slope * (r.charged - now)
-		p.extra = math.Hypot(p.extra, chargedBy*a.C.NominalVoltage/12*math.Abs(slope))
+		p.extra = math.Hypot(p.extra, a.assumed.Reading.ChargedBy*a.C.NominalVoltage/12*math.Abs(slope))
 		p.j[at] = 0
 	}
 	for k, f := range a.diags[c.diag].faults {

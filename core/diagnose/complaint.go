@@ -14,14 +14,6 @@ import (
 // sound starter. It is weaker than a technician's own look, and counts only until somebody
 // has looked.
 
-// Trust in a complaint: how far its words are taken as a look would be, and where it comes
-// and goes (from memory: of machines that "do not turn" about one in ten does turn, slowly
-// or now and then).
-const (
-	complaintTrust = 0.85
-	sometimesTrust = 0.4
-)
-
 // heard is what a statement of a complaint leaves to the looks of a model, or to the look of
 // that name: answers in canonical words.
 type heard struct {
@@ -76,9 +68,9 @@ func (a *Adviser) understood(j *Job) []saidOf {
 	if len(said) == 0 {
 		return nil
 	}
-	trust := complaintTrust
+	trust := a.assumed.Prior.ComplaintTrust
 	if complaint.Has(said, complaint.Sometimes) || j.Intermittent {
-		trust = sometimesTrust
+		trust = a.assumed.Prior.SometimesTrust
 	}
 	var out []saidOf
 	for i := range a.C.Observations {

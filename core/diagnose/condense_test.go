@@ -4,9 +4,15 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"corriente/core/diagnose/assume"
 )
 
 func TestCondense(t *testing.T) {
+	assumed, err := assume.Standard()
+	require.NoError(t, err)
+	condense := (&Adviser{assumed: assumed}).condense
 	r := func(group string, v float64) reading {
 		return reading{group: group, value: v, wa: 0.01, u: v / 0.01, noise: 0.2, times: 1}
 	}

@@ -455,11 +455,11 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 		}
 	}
 	switch {
-	case p.outlier > 0.8:
+	case p.outlier > a.assumed.Slip.Contradiction:
 		v.Status = Contradiction
 		worst := -1
 		for i, b := range p.blame {
-			if b > 0.2 {
+			if b > a.assumed.Slip.Blamed {
 				v.Clash = append(v.Clash, i+1)
 			}
 			if worst < 0 || b > p.blame[worst] {

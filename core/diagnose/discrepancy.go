@@ -7,119 +7,98 @@ import (
 	"corriente/core/unit"
 )
 
-// Model discrepancy: what a reading differs by from what the solved circuit says of it
-// though the diagnosis, the nominal values and the meter are all right (M. C. Kennedy
-// and A. O'Hagan, Bayesian calibration of computer models, 2001). Every try is another
-// operating point: contacts close otherwise, a battery sags and recovers, windings
-// warm, brushes rest elsewhere. What is here is drawn anew for each reading, so that a
-// second one may not overturn what a large drop has shown. Sizes are common practice
-// and from memory.
-
 // retry is how far a value moves from one try to the next: standard deviation of its
 // natural logarithm, for a battery's EMF volts per 12 V nominal.
-func retry(kind circuit.Kind, param string) float64 {
+func (a *Adviser) retry(kind circuit.Kind, param string) float64 {
+	d := &a.assumed.Discrepancy
 	switch param {
 	case "emf":
-		return 0.08
+		return d.EMF
 	case "surface_charge":
 		return 0
 	case "friction":
-		return 0.12
+		return d.Friction
 	case "load":
-		return 0.08
+		return d.Load
 	case "brush_drop":
-		return 0.12
+		return d.BrushDrop
 	}
 	switch kind {
 	case circuit.Source:
-		return 0.15
+		return d.Battery
 	case circuit.Contact:
-		return 0.35
+		return d.Contact
 	case circuit.Wire, circuit.Joint, circuit.Fuse:
-		return 0.05
+		return d.Wire
 	case circuit.Coil, circuit.Driver, circuit.Winding:
-		return 0.06
+		return d.Coil
 	case circuit.Motor:
 		if param == "resistance" || param == "resistance_high" {
-			return 0.1
+			return d.Motor
 		}
 	}
 	return 0
 }
 
-// retryFault is [retry] for how bad a fault is.
-func retryFault(kind circuit.Kind, mode string) float64 {
+// retryFault is [Adviser.retry] for how bad a fault is.
+func (a *Adviser) retryFault(kind circuit.Kind, mode string) float64 {
+	d := &a.assumed.Discrepancy
 	switch mode {
 	case "high_resistance":
 		if kind == circuit.Contact {
-			return 0.6
+			return d.BadContact
 		}
-		return 0.2
+		return d.BadJoint
 	case "brushes_worn", "low_brush_worn", "high_brush_worn":
-		return 0.5
+		return d.Brushes
 	case "commutator_damaged":
-		return 0.3
+		return d.Commutator
 	case "weak":
-		return 0.15
+		return d.Weak
 	case "binding", "bearing_drag":
-		return 0.15
+		return d.Drag
 	case "short_to_ground", "winding_grounded":
-		return 0.15
+		return d.Grounded
 	}
 	return 0
 }
-
-const (
-	// A motor that hardly turns stands as well: it then takes its stall current.
-	hardlyTurns = 0.25
-	hardlyAmps  = 0.2 // of the amperes
-
-	pullInVolts = 0.6   // V per 12 V: what the current of a pull-in winding leaves at the motor
-	otherVolts  = 0.012 // V per 12 V: other consumers on the grounds, leakage, offsets
-	strayShare  = 0.01  // of the volts
-	strayAmps   = 0.25  // A: a clamp's drift, more round thick cables
-	strayAmpere = 0.04  // of the amperes
-	feedVolts   = 0.2   // V per 12 V: the battery and leads that somebody feeds with
-	feedAmps    = 0.12  // of the amperes it drives
-	thickPerAmp = 1.0 / 60
-)
 
 // discrepancies prepares [Adviser.discrepancy]: per uncertain value, how far a try moves
 // it, in standard deviations of what is known of it.
 func (a *Adviser) discrepancies() {
-	a.retry = make([]float64, len(a.unc))
+	a.tries = make([]float64, len(a.unc))
 	for u, p := range a.unc {
 		pr := a.Net.Params[p]
-		x := retry(a.C.Stations[pr.Station].Kind, pr.Name)
+		x := a.retry(a.C.Stations[pr.Station].Kind, pr.Name)
 		if pr.Name == "emf" {
 			x *= a.C.NominalVoltage / 12
 		}
-		a.retry[u] = x / a.scale[u]
+		a.tries[u] = x / a.scale[u]
 	}
 }
 
 // discrepancy is the variance of a reading, SI, that comes of the try it was taken in.
 func (a *Adviser) discrepancy(p *predicted, r *reading, l *linear, c *cell) float64 {
-	n := a.C.NominalVoltage / 12
+	n, d := a.C.NominalVoltage/12, &a.assumed.Discrepancy
 	st := &a.C.States[r.state]
 	v := 0.0
 	switch r.measure {
 	case unit.Voltage:
-		x := math.Hypot(otherVolts*n, strayShare*p.mean)
+		x := math.Hypot(d.OtherVolts*n, d.OtherShare*p.mean)
 		if st.Supply == "feed" {
-			x = math.Hypot(x, feedVolts*n)
+			x = math.Hypot(x, d.FeedVolts*n)
 		}
 		if c.windings && a.throughPullIn(r, l) {
-			x = math.Hypot(x, pullInVolts*n)
+			x = math.Hypot(x, d.PullInVolts*n)
 		}
 		v = x * x
 	case unit.Current:
-		x := math.Hypot(strayAmps*math.Max(1, a.normalAmps()*thickPerAmp), strayAmpere*p.mean)
+		x := math.Hypot(d.ClampAmps*math.Max(1, a.normalAmps()*d.ClampPerAmp), d.ClampShare*p.mean)
 		if st.Supply == "feed" {
-			x = math.Hypot(x, feedAmps*p.mean)
+			x = math.Hypot(x, d.FeedAmps*p.mean)
 		}
-		if l != nil && l.spin && l.ratio < hardlyTurns {
-			x = math.Hypot(x, hardlyAmps*p.mean)
+		if l != nil && l.spin && l.ratio < d.HardlyTurns {
+			x = math.Hypot(x, d.HardlyAmps*p.mean)
 		}
 		v = x * x
 	default:
@@ -131,13 +110,13 @@ func (a *Adviser) discrepancy(p *predicted, r *reading, l *linear, c *cell) floa
 		raw = p.raw
 		unmix(a, raw)
 	}
-	for u, d := range raw {
-		x := d * a.retry[u]
+	for u, slope := range raw {
+		x := slope * a.tries[u]
 		v += x * x
 	}
 	for k, f := range a.diags[c.diag].faults {
 		if c.width[k] > 0 {
-			x := p.j[len(a.unc)+k] / c.width[k] * retryFault(a.C.Station(f.Station).Kind, f.Mode)
+			x := p.j[len(a.unc)+k] / c.width[k] * a.retryFault(a.C.Station(f.Station).Kind, f.Mode)
 			v += x * x
 		}
 	}
@@ -153,7 +132,8 @@ func (a *Adviser) throughPullIn(r *reading, l *linear) bool {
 	}
 	from, _ := a.Net.Ends(r.state, coil)
 	fed := float64(l.v[from])
-	return fed > 0.3*a.C.NominalVoltage && float64(l.v[stud]) < 0.4*fed
+	d := &a.assumed.Discrepancy
+	return fed > d.PullInFed*a.C.NominalVoltage && float64(l.v[stud]) < d.PullInStud*fed
 }
 
 // normalAmps is what the motor takes at work, 0 without one.

@@ -14,11 +14,6 @@ import (
 // an alternative with a prior of its own: as given, or anywhere within some of its
 // deviations.
 
-const (
-	wrongGiven = 0.01 // of given values (from memory)
-	wrongBy    = 6    // deviations that a wrong one may be off by
-)
-
 // givenOf lists which uncertain values of a circuit a job has given itself.
 func (a *Adviser) givenOf(j *Job) []int {
 	var out []int
@@ -39,31 +34,28 @@ func (a *Adviser) givenOf(j *Job) []int {
 }
 
 // wrong is how much likelier a cell's readings are if one value lies anywhere within
-// wrongBy of its deviations, its logarithm, and where it then lies, deviations from what
+// by of its deviations, its logarithm, and where it then lies, deviations from what
 // was given. It widens the value's prior by one rank (matrix determinant lemma): with
-// z its posterior mean and v its posterior variance, q = 1 - v and c = wrongBy² - 1,
+// z its posterior mean and v its posterior variance, q = 1 - v and c = by² - 1,
 // the change is -ln(1 + c q)/2 + c z²/(2 (1 + c q)).
-func wrong(z, v float64) (gain, at float64) {
-	c, q := float64(wrongBy*wrongBy-1), math.Max(1-v, 0)
+func wrong(z, v, by float64) (gain, at float64) {
+	c, q := by*by-1, math.Max(1-v, 0)
 	return -0.5*math.Log1p(c*q) + 0.5*c*z*z/(1+c*q), (1 + c) * z / (1 + c*q)
 }
 
 // misgiven is how likely a given value is wrong, and where it lies then.
 type misgiven struct{ p, at float64 }
 
-// leastOff is how many deviations off a value must lie to be named.
-const leastOff = 2.5
-
 // namedGiven lists the given values that are likely wrong, with what they would have to be.
 func (p *posterior) namedGiven() []Warning {
 	var out []Warning
 	for u := range p.a.unc {
 		g, ok := p.givens[u]
-		if !ok || g.p < likelySlip {
+		if !ok || g.p < p.a.assumed.Slip.Named {
 			continue
 		}
 		at := g.at / g.p
-		if math.Abs(at) < leastOff {
+		if math.Abs(at) < p.a.assumed.Slip.NamedGiven {
 			continue
 		}
 		pr := p.a.Net.Params[p.a.unc[u]]

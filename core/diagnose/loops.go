@@ -13,13 +13,6 @@ import (
 // Readings are checked before the machine is: the volts round a loop add up to nothing
 // (Kirchhoff), whatever the circuit does. No model is asked.
 
-// How far a loop may miss: on a loaded machine no try is like the next (common practice).
-const (
-	loopShare  = 0.15 // of the greatest volts in it
-	loopVolts  = 0.3  // V on 12 V
-	loopSigmas = 4    // of what the meters may be off
-)
-
 // edge is a reading of volts between two places.
 type edge struct {
 	index    int // of the evidence
@@ -66,6 +59,7 @@ func sortedKeys(m map[string][]edge) []string {
 func (a *Adviser) loopsOf(es []edge) []Warning {
 	var laid []edge
 	var out []Warning
+	miss := &a.assumed.Reading
 	for _, e := range es {
 		way := between(laid, e.from, e.to)
 		if way == nil {
@@ -83,7 +77,7 @@ func (a *Adviser) loopsOf(es []edge) []Warning {
 		if len(way) < 2 { // the same places again
 			continue
 		}
-		allowed := loopSigmas*math.Sqrt(s2) + loopShare*most + loopVolts*a.C.NominalVoltage/12
+		allowed := miss.LoopSigmas*math.Sqrt(s2) + miss.LoopShare*most + miss.LoopVolts*a.C.NominalVoltage/12
 		if math.Abs(sum-e.v) > allowed {
 			out = append(out, Warning{Index: e.index + 1, Code: "loop", Says: fmt.Sprintf("%s here, but %s on the way between make %s: these cannot all be true at once. Take them again in one state.",
 				unit.Format(e.v, unit.Voltage), strings.Join(says, " and "), unit.Format(sum, unit.Voltage))})

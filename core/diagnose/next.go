@@ -60,34 +60,12 @@ func Tells(bits float64) string {
 }
 
 // price is minutes with a second person and money counted in.
-func price(minutes float64, people int, money, hourRate float64) float64 {
+func (a *Adviser) price(minutes float64, people int, money, hourRate float64) float64 {
 	if people > 1 {
-		minutes *= secondPerson
+		minutes *= a.assumed.Choice.SecondPerson
 	}
 	return minutes + money*60/hourRate
 }
-
-// secondPerson is how much dearer a second person makes a reading.
-const secondPerson = 1.3
-
-// readMinutes is what one more reading costs once its state
-// and its access are paid for.
-const readMinutes = 0.5
-
-// hourRate is what an hour of work is taken to cost where the job does not say,
-// in the money of the families' prices: it turns money into minutes.
-const hourRate = 60
-
-// wrongMinutes is what a wrong verdict costs besides the work done in vain: the
-// machine comes back, is diagnosed again, and the customer's trust with it.
-const wrongMinutes = 450
-
-// leastGain is the least rise of a standing verdict's probability that a reading is
-// taken for: less is within the error of trying outcomes in advance.
-const leastGain = 0.003
-
-// worthRate is the least gain, in bits a minute, that is still worth it.
-const worthRate = 0.0006
 
 // samples is how many outcomes of a reading are tried in advance.
 const samples = 14
@@ -299,7 +277,7 @@ func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state strin
 			need[s.Access] = true
 		}
 	} else {
-		minutes = readMinutes
+		minutes = a.assumed.Choice.Read
 		for _, id := range []string{e.From, e.To} {
 			if n := a.C.Node(id); n != nil {
 				need[n.Access] = true
@@ -419,7 +397,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		if o := a.C.Observation(e.Observe); o != nil {
 			x.sg.Spends = o.Spends
 		}
-		x.sg.price = price(x.sg.Minutes, x.sg.People, x.sg.Spends, j.hourRate()) + strain(&e)
+		x.sg.price = a.price(x.sg.Minutes, x.sg.People, x.sg.Spends, a.hourRate(j)) + strain(&e)
 		if e.Observe == "" {
 			x.r = a.prepare(&x.e, a.meterAtHand(&x.e, j), 0)
 			x.fc = make([]forecast, len(views))
@@ -458,7 +436,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	})
 	out := make([]Suggestion, 0, len(cands))
 	slices.SortStableFunc(cands, func(x, y asked) int {
-		return cmp.Compare(y.sg.rate()*y.sg.lean(j.Known.Leaning), x.sg.rate()*x.sg.lean(j.Known.Leaning))
+		return cmp.Compare(a.rate(&y.sg)*a.lean(&y.sg, j.Known.Leaning), a.rate(&x.sg)*a.lean(&x.sg, j.Known.Leaning))
 	})
 	var fcs [][]forecast
 	var wcs [][][]float64
@@ -475,8 +453,8 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 			looks = append(looks, sg)
 		}
 	}
-	sort.SliceStable(looks, func(x, y int) bool { return looks[x].rate() > looks[y].rate() })
-	if len(out) > 0 && (out[0].rate() < worthRate || h0 < 0.02) {
+	sort.SliceStable(looks, func(x, y int) bool { return a.rate(&looks[x]) > a.rate(&looks[y]) })
+	if len(out) > 0 && (a.rate(&out[0]) < a.assumed.Choice.WorthRate || h0 < a.assumed.Choice.WorthAsking) {
 		return []Suggestion{}, looks, nil
 	}
 	if j.Known.Leaning == 0 {
@@ -511,17 +489,12 @@ func (a *Adviser) answered(j *Job) (done, told map[string]bool) {
 		}
 	}
 	for _, x := range a.understood(j) {
-		if x.trust >= complaintTrust {
+		if x.trust >= a.assumed.Prior.ComplaintTrust {
 			told[a.askKey(&casefile.Evidence{Observe: x.o.ID, State: a.C.States[x.state].ID})] = true
 		}
 	}
 	return done, told
 }
-
-// stallMinutes is what one more try on a motor that stands costs, in minutes: it, its
-// cable and its battery heat, each time more than before (common practice: two tries at
-// most, with a rest between).
-const stallMinutes = 2
 
 // strain returns the price, in minutes, of energising a motor once more that may be held.
 func (a *Adviser) strain(j *Job, views []cellView) func(e *casefile.Evidence) float64 {
@@ -540,10 +513,10 @@ func (a *Adviser) strain(j *Job, views []cellView) func(e *casefile.Evidence) fl
 		}
 	}
 	return func(e *casefile.Evidence) float64 {
-		if held < 0.15 || !a.works(e) {
+		if held < a.assumed.Choice.StallFrom || !a.works(e) {
 			return 0
 		}
-		return math.Min(held, 1) * stallMinutes * float64(1+tries)
+		return math.Min(held, 1) * a.assumed.Choice.Stall * float64(1+tries)
 	}
 }
 
@@ -569,15 +542,15 @@ func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
 // taking: those that make the verdict surer by more than they cost, where a
 // wrong one costs the work on the station it names and the machine's return.
 func (a *Adviser) worthwhile(in []Suggestion, v *Verdict, j *Job) []Suggestion {
-	wrong := float64(wrongMinutes)
+	wrong := a.assumed.Choice.Wrong
 	if v.Station != nil {
 		if act := a.C.Station(*v.Station).Replace; act != nil {
-			wrong += act.Minutes + act.Parts*60/j.hourRate()
+			wrong += act.Minutes + act.Parts*60/a.hourRate(j)
 		}
 	}
 	out := []Suggestion{}
 	for _, s := range in {
-		if gain := s.right - v.Probability; gain > leastGain && gain*wrong > s.price {
+		if gain := s.right - v.Probability; gain > a.assumed.Choice.LeastGain && gain*wrong > s.price {
 			out = append(out, s)
 		}
 	}
@@ -585,11 +558,11 @@ func (a *Adviser) worthwhile(in []Suggestion, v *Verdict, j *Job) []Suggestion {
 }
 
 // hourRate is what the technician's hour costs.
-func (j *Job) hourRate() float64 {
+func (a *Adviser) hourRate(j *Job) float64 {
 	if j.HourRate > 0 {
 		return j.HourRate
 	}
-	return hourRate
+	return a.assumed.Choice.HourRate
 }
 
 // membership lists for each class of the views the stations in it, numbered from
@@ -628,18 +601,17 @@ func likeliest(post []float64, in [][]int, at []float64) float64 {
 }
 
 // rate is information for its price: bits a minute.
-func (s *Suggestion) rate() float64 {
-	return s.Bits / (s.price + 0.2)
+func (a *Adviser) rate(s *Suggestion) float64 {
+	return s.Bits / (s.price + a.assumed.Choice.Overhead)
 }
 
 // lean is how the technician's leaning moves a suggestion in the order: quick
 // tricks are what is answered by a word.
-func (s *Suggestion) lean(leaning float64) float64 {
-	const most = 2
+func (a *Adviser) lean(s *Suggestion, leaning float64) float64 {
 	if s.Observe == "" {
 		leaning = -leaning
 	}
-	return math.Pow(most, leaning)
+	return math.Pow(a.assumed.Choice.Leaning, leaning)
 }
 
 // divergence is the Kullback-Leibler divergence of post from prior, bits. Its

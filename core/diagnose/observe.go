@@ -21,11 +21,6 @@ func share(n int, f func(from, step int)) {
 	wg.Wait()
 }
 
-// lapse is the share of answers that are simply mistaken, spread over all words.
-const lapse = 0.04
-
-func logistic(x float64) float64 { return 1 / (1 + math.Exp(-x)) }
-
 // observed is what an answer is worked out from: the cell, and its solved states.
 type observed struct {
 	a    *Adviser
@@ -117,9 +112,9 @@ func (x *observed) outcomes(state int) []float64 {
 	case "blink_code":
 		x.blink(l, p)
 	case "code_clears":
-		y := 0.04
+		y := x.a.assumed.Word.Blinks.ClearsFaulty
 		if l.live && !l.trip {
-			y = 0.95
+			y = x.a.assumed.Word.Blinks.Clears
 		}
 		set("yes", y)
 		set("no", 1-y)
@@ -128,7 +123,7 @@ func (x *observed) outcomes(state int) []float64 {
 	case "runs_on":
 		// What a contact guards runs with the guard let go only where the contact is
 		// welded, and only if it runs at all.
-		y := 0.002
+		y := x.a.assumed.Word.RunsOn
 		if x.weldedShut(x.o.Of) {
 			y = x.carried(state, l)
 		}
@@ -147,10 +142,8 @@ func (x *observed) outcomes(state int) []float64 {
 	case "trace":
 		x.trace(l, set)
 	}
-	t := 0.0
-	for _, v := range p {
-		t += v
-	}
+	lapse := x.a.assumed.Word.Lapse
+	t := sum(p)
 	for i := range p {
 		if t <= 0 {
 			p[i] = 1 / float64(len(p))
@@ -202,31 +195,34 @@ func (x *observed) knows(id string) bool { return outcomeOf(x.o, id) >= 0 }
 
 // stalled: current flows through a motor that does not turn.
 func (x *observed) stalled(l *linear) bool {
-	return l.fed && !l.spin && x.amps(l, x.a.Net.MotorStation()) > 0.5
+	return l.fed && !l.spin && x.amps(l, x.a.Net.MotorStation()) > x.a.assumed.Word.Stalled
 }
 
 func (x *observed) click(l *linear, set func(string, float64)) {
-	a := x.a
+	a, w := x.a, &x.a.assumed.Word.Click
 	if l.chat {
-		set("chatter", 0.75)
-		set("single", 0.2)
-		set("none", 0.05)
+		set("chatter", w.Chatter)
+		set("single", w.ChatterAsClick)
+		set("none", w.ChatterUnheard)
 		return
 	}
 	coil := a.C.StationIndex(x.o.Of)
 	for _, f := range x.diag {
-		if f.Station == x.o.Of && f.Mode == "sticking" {
-			// Energised but held: now and then a dull knock.
-			set("none", 0.96)
-			set("single", 0.04)
-			return
+		if f.Station != x.o.Of {
+			continue
 		}
-		if f.Station == x.o.Of && f.Mode == "open" {
-			// Whatever volts stand across it, no current flows: nothing moves.
-			set("none", 0.99)
-			set("single", 0.01)
-			return
+		knock := 0.0
+		switch f.Mode {
+		case "sticking": // energised but held
+			knock = w.Sticking
+		case "open": // whatever volts stand across it, no current flows: nothing moves
+			knock = w.Open
+		default:
+			continue
 		}
+		set("none", 1-knock)
+		set("single", knock)
+		return
 	}
 	pull, volts := l.pull, l.coilV
 	if !a.drives(coil) {
@@ -241,19 +237,19 @@ func (x *observed) click(l *linear, set func(string, float64)) {
 	}
 	if pull {
 		// A motor that then turns drowns the clunk for some ears.
-		none := 0.03
-		if l.ratio > 0.5 {
-			none = 0.15
+		none := w.PulledUnheard
+		if l.ratio > w.DrownsFrom {
+			none = w.PulledDrowned
 		}
-		set("single", 0.95-none)
+		set("single", w.Pulled-none)
 		set("none", none)
-		set("chatter", 0.03)
+		set("chatter", w.PulledChatter)
 		return
 	}
-	near := logistic((volts/a.theta[a.Net.ParamIndex(coil, "pull_in")] - 0.9) / 0.06)
-	set("none", 0.97-0.25*near)
-	set("single", 0.02+0.2*near)
-	set("chatter", 0.01+0.05*near)
+	short := volts / a.theta[a.Net.ParamIndex(coil, "pull_in")]
+	set("none", w.ShortSilent.Of(short))
+	set("single", w.ShortClick.Of(short))
+	set("chatter", w.ShortChatter.Of(short))
 }
 
 // drives reports whether a coil closes a contact.
@@ -269,22 +265,23 @@ func (a *Adviser) drives(coil int) bool {
 // driven is the chance that what the motor turns is seen to move.
 func (x *observed) driven(state int, l *linear) float64 {
 	if x.o.Of != "" && x.weldedShut(x.o.Of) {
-		return 0.08 // it runs on and on: that is not coming home
+		return x.a.assumed.Word.Turns.WeldedHome // it runs on and on: that is not coming home
 	}
 	return x.carried(state, l)
 }
 
 // carried is the chance that what the motor turns is seen to move.
 func (x *observed) carried(state int, l *linear) float64 {
+	w := &x.a.assumed.Word.Turns
 	switch {
 	case x.has("slipping") && x.a.C.States[state].Load != "free":
-		return 0.04
+		return w.SlipsMoves
 	case l.chat:
-		return 0.3
+		return w.ChatterMoves
 	case !l.spin || !l.fed:
-		return 0.01
+		return w.MovesStill
 	}
-	return 0.97 * logistic((l.ratio-0.1)/0.03)
+	return w.Moves.Of(l.ratio)
 }
 
 func (x *observed) weldedShut(station string) bool {
@@ -297,21 +294,22 @@ func (x *observed) weldedShut(station string) bool {
 }
 
 // erratic is the chance that a motor is seen to run by fits and starts.
-func (x *observed) erratic(l *linear) float64 {
-	p := 0.01
+func (x *observed) erratic() float64 {
+	w := &x.a.assumed.Word.Turns
+	p := w.Erratic
 	for k, f := range x.diag {
 		y := 0.0
 		switch f.Mode {
 		case "brushes_worn", "low_brush_worn", "high_brush_worn":
-			y = 0.15
+			y = w.ErraticBrushes
 		case "commutator_damaged":
-			y = 0.3
+			y = w.ErraticCommutator
 		case "binding":
-			y = 0.25 * logistic((x.sev[k]-1.8)/0.3)
+			y = w.ErraticBinding.Of(x.sev[k])
 		case "jammed":
-			y = 0.1
+			y = w.ErraticJammed
 		case "high_resistance":
-			y = 0.06
+			y = w.ErraticJoint
 		}
 		p = math.Max(p, y)
 	}
@@ -319,68 +317,78 @@ func (x *observed) erratic(l *linear) float64 {
 }
 
 func (x *observed) turning(state int, l *linear, set func(string, float64)) {
-	st := &x.a.C.States[state]
-	_, named := x.o.Words["free"]
-	freeWord := x.o.Model == "turning" || named
+	w, loaded := &x.a.assumed.Word.Turns, x.a.C.States[state].Load != "free"
 	switch {
 	case l.chat:
-		set("none", 0.75)
-		set("slow", 0.25)
+		set("none", w.ChatterNone)
+		set("slow", w.ChatterSlow)
 		return
 	case !l.spin || !l.fed:
-		e, little := 0.0, 0.01
-		if x.stalled(l) {
-			e = 0.3 * x.erratic(l)
-			if little = 0.2; x.has("seized") {
-				little = 0.06
-			}
-		}
-		if !x.knows("little") {
-			little = 0
-		}
-		set("erratic", e)
-		set("little", (1-e)*little)
-		set("none", (1-e)*(1-little))
+		x.stands(l, set)
 		return
-	case x.has("slipping") && st.Load != "free" && freeWord:
-		normal := 0.05
-		if named {
-			normal = 0.01 // only what is driven is looked at
-		}
-		set(freeSpin(x.o), 0.85)
-		set("none", 0.15-normal) // what is driven does not move, and that is what some look at
-		set("normal", normal)
-		return
-	case x.has("slipping") && st.Load != "free": // only what is driven can be seen
-		set("none", 0.6)
-		set("slow", 0.3)
-		set("erratic", 0.1)
+	case x.has("slipping") && loaded:
+		x.slips(set)
 		return
 	}
-	// A logistic of scale s has the spread of a Gaussian of 1.8 s.
-	unsure := x.unsure(l) / 1.8
-	normal := logistic((l.ratio - 0.72) / math.Hypot(0.07, unsure))
+	unsure := x.unsure(l)
+	normal := w.Normal.Blurred(l.ratio, unsure)
 	// What it turns may hold it at low speed: compression, stiction, weight.
-	stands, edge := 0.08, 0.02
-	if st.Load != "free" {
-		stands, edge = 0.16, 0.06
+	none := w.Stands.Blurred(l.ratio, unsure)
+	if loaded {
+		none = w.StandsLoaded.Blurred(l.ratio, unsure)
 	}
-	none := logistic((stands - l.ratio) / math.Hypot(edge, unsure))
-	e := x.erratic(l)
+	e := x.erratic()
 	rest := (1 - none) * (1 - e)
 	little := 0.0
 	if x.knows("little") {
-		little = 0.01 + 0.3*logistic((0.12-l.ratio)/0.04)
+		little = w.TwitchSlow.Of(l.ratio)
 	}
 	set("none", none)
 	set("erratic", (1-none)*e)
 	set("little", rest*(1-normal)*little)
 	set("slow", rest*(1-normal)*(1-little))
-	if st.Load == "free" && x.knows(freeSpin(x.o)) && x.o.Model == "turning" {
-		set(freeSpin(x.o), rest*normal*0.45)
-		normal *= 0.55
+	if !loaded && x.knows(freeSpin(x.o)) && x.o.Model == "turning" {
+		set(freeSpin(x.o), rest*normal*w.NormalFree)
+		normal *= 1 - w.NormalFree
 	}
 	set("normal", rest*normal)
+}
+
+// stands is what is seen of a motor that stands.
+func (x *observed) stands(l *linear, set func(string, float64)) {
+	w := &x.a.assumed.Word.Turns
+	e, little := 0.0, w.Twitch
+	if x.stalled(l) {
+		e = w.ErraticStands * x.erratic()
+		if little = w.TwitchHeld; x.has("seized") {
+			little = w.TwitchSeized
+		}
+	}
+	if !x.knows("little") {
+		little = 0
+	}
+	set("erratic", e)
+	set("little", (1-e)*little)
+	set("none", (1-e)*(1-little))
+}
+
+// slips is what is seen where the motor turns and what it drives does not.
+func (x *observed) slips(set func(string, float64)) {
+	w := &x.a.assumed.Word.Turns
+	_, named := x.o.Words["free"]
+	if x.o.Model != "turning" && !named { // only what is driven can be seen
+		set("none", w.SlipsNone)
+		set("slow", w.SlipsSlow)
+		set("erratic", w.SlipsErratic)
+		return
+	}
+	normal := w.SlipsNormal
+	if named { // only what is driven is looked at
+		normal = w.SlipsNormalNamed
+	}
+	set(freeSpin(x.o), w.SlipsFree)
+	set("none", 1-w.SlipsFree-normal) // what is driven does not move, and that is what some look at
+	set("normal", normal)
 }
 
 func freeSpin(o *circuit.Observation) string {
@@ -391,37 +399,35 @@ func freeSpin(o *circuit.Observation) string {
 }
 
 func (x *observed) noise(state int, l *linear, set func(string, float64)) {
-	rough, hum, grind := 0.03, 0.01, 0.01
+	w := &x.a.assumed.Word.Noise
+	rough, hum, grind := w.Rough, w.Hum, w.Grind
+	loaded := x.a.C.States[state].Load != "free"
 	for k, f := range x.diag {
+		if !l.spin {
+			break
+		}
 		switch f.Mode {
 		case "bearing_drag":
-			if l.spin {
-				rough = math.Max(rough, 0.35+0.4*logistic((x.sev[k]-4)/1.5))
-			}
+			rough = math.Max(rough, w.RoughBearing.Of(x.sev[k]))
 		case "commutator_damaged":
-			if l.spin {
-				rough = math.Max(rough, 0.3)
-			}
+			rough = math.Max(rough, w.RoughCommutator)
 		case "brushes_worn":
-			if l.spin {
-				rough = math.Max(rough, 0.15)
-			}
+			rough = math.Max(rough, w.RoughBrushes)
 		case "binding":
-			if l.spin && x.a.C.States[state].Load != "free" {
-				rough = math.Max(rough, 0.35)
-				grind = 0.1
+			if loaded {
+				rough, grind = math.Max(rough, w.RoughBinding), w.GrindBinding
 			}
 		case "slipping":
-			if l.spin && x.a.C.States[state].Load != "free" {
-				grind = 0.35
+			if loaded {
+				grind = w.GrindSlipping
 			}
 		}
 	}
 	if x.stalled(l) {
-		hum = 0.6
+		hum = w.HumStalled
 	}
-	if rough+hum+grind > 0.97 {
-		k := 0.97 / (rough + hum + grind)
+	if rough+hum+grind > w.Most {
+		k := w.Most / (rough + hum + grind)
 		rough, hum, grind = rough*k, hum*k, grind*k
 	}
 	set("rough", rough)
@@ -432,12 +438,13 @@ func (x *observed) noise(state int, l *linear, set func(string, float64)) {
 
 // heard is whether the motor is heard to run.
 func (x *observed) heard(l *linear, set func(string, float64)) {
-	y := 0.02
+	w := &x.a.assumed.Word.Senses
+	y := w.RunsStill
 	switch {
 	case l.spin && l.fed: // one that only creeps is not heard as running
-		y = 0.1 + 0.84*logistic((l.ratio-0.15)/0.04)
-	case x.stalled(l):
-		y = 0.1 // a held motor hums for some ears
+		y = w.Runs.Of(l.ratio)
+	case x.stalled(l): // a held motor hums for some ears
+		y = w.RunsHeld
 	}
 	set("yes", y)
 	set("no", 1-y)
@@ -445,23 +452,23 @@ func (x *observed) heard(l *linear, set func(string, float64)) {
 
 // jump is whether a motor that is fed kicks against what holds it.
 func (x *observed) jump(l *linear, set func(string, float64)) {
-	y := 0.03
+	w := &x.a.assumed.Word.Senses
+	y := w.KicksStill
 	switch {
 	case l.fed && l.spin:
-		y = 0.2 + 0.65*logistic((l.ratio-0.4)/0.1)
-	case x.stalled(l):
-		y = 0.15 // held: a short kick at most
+		y = w.Kicks.Of(l.ratio)
+	case x.stalled(l): // held: a short kick at most
+		y = w.KicksHeld
 	}
 	set("yes", y)
 	set("no", 1-y)
 }
 
-// spark is what the last lead draws when it touches: nothing without current, a strong arc at
-// several times the current the motor has at work (common practice).
+// spark is what the last lead draws when it touches.
 func (x *observed) spark(l *linear, set func(string, float64)) {
 	flow := x.amps(l, x.a.Net.MotorStation())
-	none := 0.02 + 0.93*logistic((math.Log(0.02)-math.Log(flow+1e-9))/0.5)
-	strong := (1 - none) * (0.06 + 0.8*logistic((math.Log(flow+1e-9)-math.Log(1.8))/0.3))
+	none := x.a.assumed.Word.Senses.SparkNone.OfLog(flow)
+	strong := (1 - none) * x.a.assumed.Word.Senses.SparkStrong.OfLog(flow)
 	set("none", none)
 	set("strong", strong)
 	set("small", 1-none-strong)
@@ -469,20 +476,20 @@ func (x *observed) spark(l *linear, set func(string, float64)) {
 
 // thump is the knock of a motor that takes up its play: it needs current.
 func (x *observed) thump(l *linear, set func(string, float64)) {
-	y := 0.04
+	w := &x.a.assumed.Word.Senses
+	y := w.ThumpStill
 	switch {
 	case x.stalled(l):
-		y = 0.75
+		y = w.ThumpHeld
 	case l.spin:
-		y = 0.6
+		y = w.ThumpTurning
 	}
 	set("single", y)
-	set("chatter", 0.03)
-	set("none", 0.97-y)
+	set("chatter", w.ThumpChatter)
+	set("none", 1-w.ThumpChatter-y)
 }
 
-// lamp judges a test lamp by its power: the eye calls it bright above about half
-// and dark below a fortieth (from memory).
+// lamp judges a test lamp by its power.
 func (x *observed) lamp(state int, l *linear, set func(string, float64)) {
 	for _, aid := range x.a.C.States[state].Aids {
 		if aid.Kind != "lamp" {
@@ -495,32 +502,30 @@ func (x *observed) lamp(state int, l *linear, set func(string, float64)) {
 		if l.isle[i] != l.isle[j] {
 			share = 0
 		}
-		bright := logistic((math.Log(share+1e-9) - math.Log(0.5)) / 0.12)
-		dark := logistic((math.Log(0.025) - math.Log(share+1e-9)) / 0.3)
+		bright := x.a.assumed.Word.Lamps.Bright.OfLog(share)
+		dark := x.a.assumed.Word.Lamps.Dark.OfLog(share)
 		set("bright", bright)
 		set("dark", dark*(1-bright))
 		set("dim", (1-dark)*(1-bright))
 	}
 }
 
-// heat judges a joint by the watts turned in it: below about one it stays cool to
-// the hand, above three it does not (from memory).
+// heat judges a joint by the watts turned in it.
 func (x *observed) heat(state int, l *linear, set func(string, float64)) {
 	k := x.a.C.StationIndex(x.o.Of)
 	i, j := x.a.Net.Ends(state, k)
 	watts := math.Abs(float64(l.i[k]) * (float64(l.v[i]) - float64(l.v[j])))
-	y := 0.02 + 0.94*logistic((math.Log(watts+1e-9)-math.Log(3.5))/0.35)
+	y := x.a.assumed.Word.Senses.Hot.OfLog(watts)
 	set("hot", y)
 	set("cool", 1-y)
 }
 
-// fuse judges a new fuse by its time-current limits (ISO 8820-3, from memory):
-// for ever at 1.1 times its rating, seconds to minutes at 1.35, at once from 2.5.
+// fuse judges a new fuse by its time-current limits.
 func (x *observed) fuse(l *linear, set func(string, float64)) {
 	k := x.a.C.StationIndex(x.o.Of)
 	times := math.Abs(float64(l.i[k])) / math.Max(x.a.theta[x.a.Net.ParamIndex(k, "rating")], 1e-3)
-	once := logistic((math.Log(times+1e-9) - math.Log(2.2)) / 0.15)
-	holds := logistic((math.Log(1.3) - math.Log(times+1e-9)) / 0.08)
+	once := x.a.assumed.Word.Senses.FuseAtOnce.OfLog(times)
+	holds := x.a.assumed.Word.Senses.FuseHolds.OfLog(times)
 	set("blows_at_once", once)
 	set("holds", holds*(1-once))
 	set("blows_later", (1-holds)*(1-once))
@@ -539,15 +544,15 @@ func (x *observed) differs(set func(string, float64)) {
 		return l[i].ratio * a.spin[a.Net.StatePos(x.o.Compare[i])]
 	}
 	lo, hi := speed(0), speed(1)
-	y := 0.02
+	w := &a.assumed.Word.Differs
+	y := w.Still
 	switch {
 	case x.has("slipping"):
-		y = 0.1
+		y = w.Slipping
 	case hi > 0 && lo > 0:
-		y = 0.03 + 0.94*logistic((hi/lo-1.15)/0.04)
+		y = w.Both.Of(hi / lo)
 	case hi > 0 || lo > 0:
-		// One speed dead: some call that a difference, most say it does not work.
-		y = 0.45
+		y = w.OneDead
 	}
 	set("yes", y)
 	set("no", 1-y)
@@ -560,12 +565,13 @@ func (x *observed) blink(l *linear, p []float64) {
 		p[0] = 1 // no supply, no lamp
 		return
 	}
-	none := 0.97
+	w := &x.a.assumed.Word.Blinks
+	none := w.None
 	switch {
 	case l.trip:
-		none = 0.05
+		none = w.NoneTrip
 	case x.c.guarded == trips:
-		none = 0.6 // some flash what they met, some do not
+		none = w.NoneSelf
 	}
 	trust := x.trust
 	switch {
@@ -590,7 +596,7 @@ func (x *observed) blink(l *linear, p []float64) {
 }
 
 func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
-	n := len(p)
+	w, n := &x.a.assumed.Word.Blinks, len(p)
 	// Codes that name a fault of this diagnosis.
 	named := 0
 	match := make([]bool, n)
@@ -611,21 +617,21 @@ func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
 	}
 	some := 1 - none
 	if named > 0 && !l.trip {
-		some = 0.35 // the table knows more of this controller than its circuit shows
+		some = w.KnowsMore
 	}
 	p[0] = 1 - some
 	for i := 1; i < n; i++ {
 		switch {
 		case named > 0 && match[i]:
-			p[i] = some * 0.85 / float64(named)
+			p[i] = some * w.Named / float64(named)
 		case named > 0:
-			p[i] = some * 0.15 / float64(n-1)
+			p[i] = some * (1 - w.Named) / float64(n-1)
 		default:
 			// A fault the table does not name may flash anything, less often what
 			// stands for something else.
 			p[i] = some / float64(n-1)
 			if len(x.codes[i]) > 0 {
-				p[i] *= 0.4
+				p[i] *= w.Foreign
 			}
 		}
 	}
@@ -634,35 +640,32 @@ func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
 // starts says what a capacitor motor does, from its starting torque against the
 // good motor's.
 func (x *observed) starts(l *linear, set func(string, float64)) {
-	a := x.a
+	a, w := x.a, &x.a.assumed.Word.Starts
 	run := 0.0
 	for k := range a.C.Stations {
 		if a.C.Stations[k].ID == "run_winding" {
 			run = math.Abs(float64(l.i[k]))
 		}
 	}
-	held := 0.0
-	switch {
-	case x.has("seized"):
-		held = 1
-	case x.has("drag"):
-		held = 0.35
-	}
 	if run < 1e-3 {
 		// No current in the run winding: the start winding alone hums at most.
-		set("no_hum", 0.9)
-		set("hums", 0.1)
+		set("no_hum", w.NoHum)
+		set("hums", 1-w.NoHum)
 		return
 	}
-	if held == 1 {
-		set("hums", 0.93)
-		set("no_hum", 0.07)
+	if x.has("seized") {
+		set("hums", w.HumsHeld)
+		set("no_hum", 1-w.HumsHeld)
 		return
 	}
-	need := 0.25 + held
-	ok := logistic((l.start - need) / 0.06)
+	held := 0.0
+	if x.has("drag") {
+		held = w.DragHolds
+	}
+	starts := w.Normal
+	starts.At += held
+	ok, pushed := starts.Of(l.start), w.Pushed-held
 	set("normal", ok)
-	pushed := 0.8 - held
 	set("hums_then_runs_when_pushed", (1-ok)*pushed)
 	set("hums", (1-ok)*(1-pushed))
 }
@@ -671,56 +674,50 @@ func (x *observed) starts(l *linear, set func(string, float64)) {
 // on some machines at its clamps, so both are weighed; a small motor makes them
 // dip only while it draws much.
 func (a *Adviser) dim(l *linear) float64 {
-	m := a.Net.MotorStation()
-	if a.Model.Normal[m] < 60*12/a.C.NominalVoltage {
-		times := math.Abs(float64(l.i[m])) / math.Max(a.Model.Normal[m], 1e-6)
-		return 0.04 + 0.75*logistic((times-1.5)/0.3)
+	w, m := &a.assumed.Word.Lamps, a.Net.MotorStation()
+	if a.Model.Normal[m] < w.Small*12/a.C.NominalVoltage {
+		return w.DimSmall.Of(math.Abs(float64(l.i[m])) / math.Max(a.Model.Normal[m], 1e-6))
 	}
 	emf := a.theta[a.Net.ParamIndex(a.Net.BatteryStation(), "emf")]
-	n := a.C.NominalVoltage / 12
-	see := func(v float64) float64 { return logistic((emf - v - 1.6*n) / (0.4 * n)) }
+	see := func(v float64) float64 { return w.Dim.Of((emf - v) * 12 / a.C.NominalVoltage) }
 	posts := float64(l.v[a.C.NodeIndex("bat_pos")])
-	p := see(posts)
 	st := a.C.Paths[0].Stations
 	head, tail := a.C.Station(st[0]), a.C.Station(st[len(st)-1])
 	clamps := float64(l.v[a.C.NodeIndex(head.To)]) - float64(l.v[a.C.NodeIndex(tail.From)])
-	return 0.6*p + 0.4*see(clamps)
+	return w.AtPosts*see(posts) + (1-w.AtPosts)*see(clamps)
 }
 
 func (x *observed) byHand(state int, set func(string, float64)) {
-	locked, stiff := 0.01, 0.05
+	w := &x.a.assumed.Word.ByHand
+	locked, stiff := w.Locked, w.Stiff
 	coupled := x.a.C.States[state].Load != "free"
 	for k, f := range x.diag {
 		l, s := 0.0, 0.0
 		switch f.Mode {
 		case "seized":
-			l, s = 0.88, 0.1
+			l, s = w.SeizedLocked, w.SeizedStiff
 			if coupled && x.a.C.ID == "starter" {
-				// The pinion rests out of mesh: the engine turns though the motor
-				// is seized.
-				l, s = 0.5, 0.1
+				l = w.SeizedStarter
 			}
 		case "jammed":
 			if coupled {
-				l, s = 0.88, 0.1
+				l, s = w.JammedLocked, w.JammedStiff
 			}
 		case "binding":
 			if coupled {
-				l, s = 0.05, logistic((x.sev[k]-1.7)/0.35)*0.9
+				l, s = w.BindingLocked, w.BindingStiff.Of(x.sev[k])
 			}
 		case "bearing_drag":
-			s = logistic((x.sev[k]-4)/1.5) * 0.85
+			s = w.BearingStiff.Of(x.sev[k])
 			if coupled {
-				s *= 0.4
+				s *= w.Coupled
 			}
 		case "drag":
-			s = 0.7
+			s = w.Drag
 		}
 		locked, stiff = math.Max(locked, l), math.Max(stiff, s)
 	}
-	if locked+stiff > 0.98 {
-		stiff = 0.98 - locked
-	}
+	stiff = math.Min(stiff, w.Most-locked)
 	set("locked", locked)
 	set("stiff", stiff)
 	set("free", 1-locked-stiff)
@@ -736,14 +733,15 @@ func (x *observed) swap(state int, set func(string, float64)) {
 			others++
 		}
 	}
-	y := 0.03
+	w := &x.a.assumed.Word.Swap
+	y := w.Other
 	switch {
 	case len(x.diag) == 0:
-		y = 0.1 // it worked before: some call that a yes
+		y = w.NoneHere
 	case here && others == 0:
-		y = 0.95
-	case here:
-		y = 0.2 // the other fault keeps it down, mostly
+		y = w.Cures
+	case here: // the other fault keeps it down, mostly
+		y = w.Both
 	}
 	set("yes", y)
 	set("no", 1-y)

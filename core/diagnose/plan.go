@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"corriente/core/casefile"
+	"corriente/core/diagnose/assume"
 )
 
 // The look ahead. Bits a minute is near the best rule, but it does not see that
@@ -15,12 +16,11 @@ import (
 // and Optimal Control).
 
 const (
-	planTests  = 10 // readings that are thought of
-	planFirst  = 2  // so many are tried as the first: with more, thought runs ahead of what bins can tell
-	planDepth  = 3  // steps after it
-	planHyps   = 40 // surviving cells that are thought of
-	planBins   = 3  // outcomes of a reading, OL besides
-	planPerBit = 9  // minutes that a bit still missing is taken to cost, where nothing better is known
+	planTests = 10 // readings that are thought of
+	planFirst = 2  // so many are tried as the first: with more, thought runs ahead of what bins can tell
+	planDepth = 3  // steps after it
+	planHyps  = 40 // surviving cells that are thought of
+	planBins  = 3  // outcomes of a reading, OL besides
 )
 
 // planTest is a reading in the reduced problem.
@@ -42,6 +42,7 @@ type plan struct {
 	tests   []planTest
 	minutes map[string]float64 // access groups
 	perBit  float64
+	choice  *assume.Choice
 }
 
 // situation is where a plan stands.
@@ -57,7 +58,7 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 		return
 	}
 	n := min(len(views), planHyps)
-	p := plan{minutes: a.C.AccessMinutes}
+	p := plan{minutes: a.C.AccessMinutes, choice: &a.assumed.Choice}
 	prior := make([]float64, n)
 	total := 0.0
 	for h := range n {
@@ -70,7 +71,7 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 		prior[h] /= total
 	}
 	for i := range min(len(sg), planTests) {
-		t := planTest{index: i, state: sg[i].State, people: sg[i].People, spends: sg[i].price - price(sg[i].Minutes, sg[i].People, 0, 1)}
+		t := planTest{index: i, state: sg[i].State, people: sg[i].People, spends: sg[i].price - a.price(sg[i].Minutes, sg[i].People, 0, 1)}
 		t.groups, t.base, t.enter = a.priced(&sg[i])
 		if words[i] != nil {
 			t.p = words[i][:n]
@@ -79,8 +80,8 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 		}
 		p.tests = append(p.tests, t)
 	}
-	p.perBit = planPerBit
-	if r := sg[0].rate(); r > 0 {
+	p.perBit = a.assumed.Choice.PerBit
+	if r := a.rate(&sg[0]); r > 0 {
 		p.perBit = math.Min(math.Max(1/r, 2), 60)
 	}
 	at := situation{state: state}
@@ -115,7 +116,7 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 func (a *Adviser) priced(s *Suggestion) (groups []string, base, enter float64) {
 	st := a.C.State(s.State)
 	groups = append(groups, st.Access)
-	base = readMinutes
+	base = a.assumed.Choice.Read
 	if s.Observe != "" {
 		o := a.C.Observation(s.Observe)
 		base = o.Minutes
@@ -143,7 +144,7 @@ func (p *plan) cost(t *planTest, at *situation) float64 {
 		c += t.enter
 	}
 	if t.people > 1 {
-		c *= secondPerson
+		c *= p.choice.SecondPerson
 	}
 	return c + t.spends
 }
@@ -213,12 +214,12 @@ func (p *plan) follow(post []float64, at situation, depth int) float64 {
 			if at.used&(1<<i) != 0 {
 				continue
 			}
-			if r := p.information(post, h0, &p.tests[i]) / (p.cost(&p.tests[i], &at) + 0.2); r > rate {
+			if r := p.information(post, h0, &p.tests[i]) / (p.cost(&p.tests[i], &at) + p.choice.Overhead); r > rate {
 				best, rate = i, r
 			}
 		}
 	}
-	if best < 0 || rate < worthRate {
+	if best < 0 || rate < p.choice.WorthRate {
 		return h0 * p.perBit
 	}
 	return p.after(slices.Clone(post), at, best, depth-1)

@@ -80,7 +80,7 @@ func (a *Adviser) Predictions(e casefile.Evidence) []Prediction {
 func (a *Adviser) Price(e casefile.Evidence) float64 {
 	m, people := a.cost(&e, map[string]bool{"open_air": true}, "")
 	if people > 1 {
-		m *= secondPerson
+		m *= a.assumed.Choice.SecondPerson
 	}
 	return m
 }

@@ -18,42 +18,19 @@ type Shift struct {
 	Why     string  `json:"why"`
 }
 
-// How much what is known moves a rate (from memory; a workshop's own outcomes
-// are to replace these).
-const (
-	newPart     = 0.25 // new parts fail too, but less
-	wasApart    = 2.5  // what somebody had their hands on
-	besideApart = 1.6  // and the joint beside it
-)
-
-// when is how the circumstances of a complaint move the rates, by kind of station
-// and fault mode; "" stands for every mode.
-var when = map[string][]struct {
-	kind   circuit.Kind
-	mode   string
-	factor float64
-}{
-	"wet": {{circuit.Joint, "", 2}, {circuit.Wire, "", 1.7}, {circuit.Fuse, "high_resistance", 1.5}},
-	"cold": {{circuit.Source, "", 1.6}, {circuit.Drive, "binding", 1.5}, {circuit.Coil, "sticking", 1.3},
-		{circuit.Motor, "bearing_drag", 1.3}},
-	"hot": {{circuit.Coil, "open", 1.5}, {circuit.Coil, "shorted_turns", 1.5}, {circuit.Motor, "shorted_turns", 1.6}, {circuit.Motor, "brushes_worn", 1.2},
-		{circuit.Driver, "no_output", 1.4}, {circuit.Joint, "high_resistance", 1.3}},
-	"after_knock": {{circuit.Joint, "", 1.8}, {circuit.Wire, "", 1.8}, {circuit.Drive, "jammed", 1.5}, {circuit.Contact, "stuck_open", 1.3}},
-}
-
 // rateFactor is how what is known moves the rate of one fault.
 func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) float64 {
 	x := 1.0
 	s := a.C.Station(f.Station)
 	if slices.Contains(k.NewParts, s.ID) {
-		x *= newPart
+		x *= a.assumed.Prior.NewPart
 	}
 	if slices.Contains(k.WasApart, s.ID) {
-		x *= wasApart
+		x *= a.assumed.Prior.WasApart
 	} else if s.Kind == circuit.Joint {
 		for _, id := range k.WasApart {
 			if o := a.C.Station(id); o.From != "" && (o.From == s.From || o.From == s.To || o.To == s.From || o.To == s.To) {
-				x *= besideApart
+				x *= a.assumed.Prior.BesideApart
 				break
 			}
 		}
@@ -62,9 +39,9 @@ func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) f
 		x *= r.Factor
 	}
 	for _, w := range whens {
-		for _, r := range when[w] {
-			if r.kind == s.Kind && (r.mode == "" || r.mode == f.Mode) {
-				x *= r.factor
+		for _, r := range a.assumed.Circumstances {
+			if r.When == w && r.Kind == s.Kind && (r.Mode == "" || r.Mode == f.Mode) {
+				x *= r.Factor
 			}
 		}
 	}
@@ -102,8 +79,8 @@ func (a *Adviser) Shifts(j *Job) []Shift {
 			why = append(why, fmt.Sprintf("here it was this %d times of %d", n, of))
 		}
 		for _, w := range j.When {
-			for _, r := range when[w] {
-				if _, ok := s.Faults[r.mode]; r.kind == s.Kind && (r.mode == "" || ok) {
+			for _, r := range a.assumed.Circumstances {
+				if _, ok := s.Faults[r.Mode]; r.When == w && r.Kind == s.Kind && (r.Mode == "" || ok) {
 					why = append(why, "the complaint comes when "+map[string]string{"wet": "wet", "cold": "cold", "hot": "hot", "after_knock": "it was knocked"}[w])
 					break
 				}
@@ -185,13 +162,6 @@ type epoch struct {
 	key   string
 }
 
-// afterRepair is the most that "nothing else wrong" is taken to be when a job
-// goes on after a repair: it would not go on without a doubt.
-const afterRepair = 0.5
-
-// repairFails is the chance that the work left the fault as it was.
-const repairFails = 0.04
-
 // nextEpoch turns the posterior before a repair into the prior after it: what was
 // wrong with the repaired station is gone, everything else stays as likely as the
 // earlier evidence made it.
@@ -205,13 +175,13 @@ func (a *Adviser) nextEpoch(p *posterior, r casefile.Repair, key string) epoch {
 			w[sc.cell] += sc.weight
 			continue
 		}
-		w[sc.cell] += sc.weight * repairFails
-		w[a.cellFor(left, c, r.Station)] += sc.weight * (1 - repairFails)
+		w[sc.cell] += sc.weight * a.assumed.Prior.RepairFails
+		w[a.cellFor(left, c, r.Station)] += sc.weight * (1 - a.assumed.Prior.RepairFails)
 	}
 	// A little of the first prior keeps what the evidence before had no eye for.
 	for k := range a.cells {
 		if len(a.diags[a.cells[k].diag].faults) == 1 && a.diags[a.cells[k].diag].faults[0].Station != r.Station {
-			w[k] += 0.02 * math.Exp(a.basePrior[k])
+			w[k] += a.assumed.Prior.KeptPrior * math.Exp(a.basePrior[k])
 		}
 	}
 	none, rest := 0.0, 0.0
@@ -223,8 +193,9 @@ func (a *Adviser) nextEpoch(p *posterior, r casefile.Repair, key string) epoch {
 		}
 	}
 	fn, fr := 1.0, 1.0
-	if none/(none+rest) > afterRepair && rest > 0 {
-		fn, fr = afterRepair/none, (1-afterRepair)/rest
+	// A job would not go on without a doubt.
+	if most := a.assumed.Prior.AfterRepair; none/(none+rest) > most && rest > 0 {
+		fn, fr = most/none, (1-most)/rest
 	}
 	out := make([]float64, len(w))
 	for k, x := range w {

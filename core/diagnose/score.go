@@ -16,21 +16,6 @@ import (
 	"corriente/core/unit"
 )
 
-// outlierRate is the chance that a reading is not what it says: a slip of the
-// pen, of the probe or of the range.
-const outlierRate = 0.003
-
-// wrongOL is the chance that ohms and OL are mistaken for each other;
-// zeroForOL the chance that a blank display is written down as 0.
-const (
-	wrongOL   = 0.003
-	zeroForOL = 0.02
-)
-
-// reproduce is how far the same good reading may move from one try to the next
-// in a loaded state, relative; it joins the meter's own uncertainty.
-const reproduce = 0.003
-
 // reading is one numeric piece of evidence made ready for scoring.
 type reading struct {
 	index   int
@@ -60,11 +45,6 @@ const (
 	away            // it was not: the circuit was then a good one
 	nobody          // nobody knows
 )
-
-// seldom is the chance that a fault which comes and goes was there when nobody knows.
-// It is counted only where the evidence shows the fault: that a reading is good clears
-// nothing that may have been away.
-const seldom = 0.4
 
 // presenceOf says whether a fault was there as a piece of evidence was taken.
 func presenceOf(e *casefile.Evidence, intermittent bool) presence {
@@ -116,14 +96,14 @@ func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) 
 	r.wa = math.Sqrt(acc.Counts*acc.Counts*c*c/3 + c*c/12)
 	r.wb = acc.Percent / 100 / math.Sqrt(3)
 	if e.Measure != unit.Resistance && e.Measure != unit.Capacitance {
-		r.wb = math.Hypot(r.wb, reproduce)
+		r.wb = math.Hypot(r.wb, a.assumed.Reading.Reproduce)
 	}
 	if e.Leads != "" {
 		r.leads = acc.Sigma(e.LeadsR.Value)
 		r.wa = math.Hypot(r.wa, r.leads)
 	}
 	r.u = r.warp(r.value)
-	r.noise = 0.2 // what a repeat with the same meter in the same place still moves, of one unit
+	r.noise = a.assumed.Reading.Repeat
 	r.group = strings.Join([]string{string(e.Measure), e.State, e.From, e.To, e.Through, e.Instrument, e.Condition}, "|")
 	if r.measure == unit.Resistance && r.a < 0 && r.station >= 0 {
 		s := &a.C.Stations[r.station]
@@ -147,6 +127,7 @@ type predicted struct {
 func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []float64, sev [2]float64, s *solver) {
 	p.j = p.j[:a.q]
 	p.extra, p.open = 0, false
+	err := &a.assumed.Reading
 	switch r.measure {
 	case unit.Voltage:
 		p.mean = float64(l.v[r.a]) - float64(l.v[r.b])
@@ -160,13 +141,13 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			// mostly to within tenths of a volt, now and then not.
 			p.mean = 0
 			clear(p.j)
-			p.extra = math.Hypot(0.1, 0.5*math.Abs(r.value))
+			p.extra = math.Hypot(err.Floating, err.FloatingShare*math.Abs(r.value))
 		}
 		if st := &a.C.States[r.state]; st.Supply == "running" {
-			p.extra = math.Hypot(p.extra, 0.15) // idle speed and load vary
+			p.extra = math.Hypot(p.extra, err.Idle)
 		}
 		if l.alt != nil {
-			p.extra = math.Hypot(p.extra, 0.4*math.Abs(float64(l.alt[r.a])-float64(l.alt[r.b])))
+			p.extra = math.Hypot(p.extra, err.Chatter*math.Abs(float64(l.alt[r.a])-float64(l.alt[r.b])))
 		}
 		p.extra = math.Hypot(p.extra, math.Sqrt(a.discrepancy(p, r, l, c)))
 		if r.charged > 0 {
@@ -186,7 +167,7 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 			}
 		}
 		if l.altI != nil {
-			p.extra = 0.4 * float64(l.altI[k])
+			p.extra = err.Chatter * float64(l.altI[k])
 		}
 		p.extra = math.Hypot(p.extra, math.Sqrt(a.discrepancy(p, r, l, c)))
 		if r.charged > 0 {
@@ -226,18 +207,19 @@ func (a *Adviser) predictOther(p *predicted, r *reading, c *cell, theta []float6
 		s.w.Solve(r.state, th, s.h)
 		return s.w.ACVolts(r.a, r.b)
 	}
+	err := &a.assumed.Reading
 	v, ok := at(theta, sev)
 	if !ok {
 		// Nothing joins the probes, or a short: the display shows little.
-		p.mean, p.extra = 0, math.Hypot(0.3*r.acc.Resolution, 0.05*math.Abs(r.value))
+		p.mean, p.extra = 0, math.Hypot(err.NoFarads*r.acc.Resolution, err.NoFaradsShare*math.Abs(r.value))
 		if r.measure == unit.ACVoltage {
-			p.extra = math.Hypot(0.8, 0.1*math.Abs(r.value))
+			p.extra = math.Hypot(err.NoAC, err.NoACShare*math.Abs(r.value))
 		}
 		return
 	}
 	p.mean = v
 	if r.measure != unit.Capacitance {
-		p.extra = 0.02 * v // idle speed hunts
+		p.extra = err.Hunts * v
 	}
 	th := slices.Clone(theta)
 	for u, pi := range a.unc {
@@ -309,24 +291,11 @@ func (a *Adviser) predictOhms(p *predicted, r *reading, c *cell, theta []float64
 	// A brushed contact is never twice the same on ohms, a worn one less.
 	switch {
 	case a.fickle(r, c.diag):
-		p.extra = 0.5 * ohm
+		p.extra = a.assumed.Reading.WornBrushes * ohm
 	case a.throughMotor(r):
-		p.extra = 0.1 * ohm
+		p.extra = a.assumed.Reading.Brushes * ohm
 	}
 }
-
-// fickleOL is the chance that brushes which still carry some amperes under
-// volts show OL to an ohmmeter's microamperes (from memory: film on the
-// commutator).
-const fickleOL = 0.3
-
-// Carbon dust across worn brushes shows some ohms between these where a clean gap shows
-// OL, so often (common practice).
-const (
-	dustReads = 0.4
-	dustLeast = 500.0
-	dustMost  = 1e7
-)
 
 // fickle reports whether a reading goes through worn brushes.
 func (a *Adviser) fickle(r *reading, diag int) bool {
@@ -390,7 +359,7 @@ func (a *Adviser) comesWith(j *Job, from, upto int) func(i int) bool {
 		for _, x := range ts {
 			for _, y := range ts {
 				e, f := &j.Evidence[x.index], &j.Evidence[y.index]
-				if e.Condition == f.Condition || e.Outcome == f.Outcome && x.r.over == y.r.over && math.Abs(x.r.u-y.r.u) < otherAnswer {
+				if e.Condition == f.Condition || e.Outcome == f.Outcome && x.r.over == y.r.over && math.Abs(x.r.u-y.r.u) < a.assumed.Reading.OtherAnswer {
 					continue
 				}
 				pieces[x.index], pieces[y.index] = true, true
@@ -401,10 +370,6 @@ func (a *Adviser) comesWith(j *Job, from, upto int) func(i int) bool {
 	delete(conditions, "")
 	return func(i int) bool { return pieces[i] || conditions[j.Evidence[i].Condition] }
 }
-
-// otherAnswer is how far apart two readings of one thing are another answer, in units
-// of the meter's uncertainty.
-const otherAnswer = 5
 
 func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 	var es evidenceSet
@@ -452,7 +417,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 		}
 		return !p.over && q.over
 	})
-	es.num = condense(es.num)
+	es.num = a.condense(es.num)
 	es.codes, es.trust, es.given = j.Codes, j.Known.CodesTrust, a.givenOf(j)
 	sort.SliceStable(es.words, func(x, y int) bool {
 		p, q := &es.words[x], &es.words[y]
@@ -465,11 +430,11 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 // state: they share what the try and the meter err by, so that to repeat one says hardly
 // more than once, however often. It stands at their median, and is as wide as they lie
 // apart. The readings are sorted by group and value.
-func condense(in []reading) []reading {
+func (a *Adviser) condense(in []reading) []reading {
 	out := in[:0]
 	for i := 0; i < len(in); {
 		k := i + 1
-		for k < len(in) && in[k].group == in[i].group && in[k].over == in[i].over && in[k].when == in[i].when && near(&in[i], &in[k]) {
+		for k < len(in) && in[k].group == in[i].group && in[k].over == in[i].over && in[k].when == in[i].when && a.near(&in[i], &in[k]) {
 			k++
 		}
 		r := in[i+(k-i)/2]
@@ -490,16 +455,16 @@ func condense(in []reading) []reading {
 
 // near reports whether two readings of one thing may be two tries at the same fault: a
 // contact may show half as much again. Further apart they are two answers.
-func near(r, s *reading) bool {
+func (a *Adviser) near(r, s *reading) bool {
 	apart := math.Abs(r.value - s.value)
-	return r.over || apart <= 0.5*math.Max(math.Abs(r.value), math.Abs(s.value)) || math.Abs(r.u-s.u) < otherAnswer
+	return r.over || apart <= a.assumed.Reading.OtherShare*math.Max(math.Abs(r.value), math.Abs(s.value)) || math.Abs(r.u-s.u) < a.assumed.Reading.OtherAnswer
 }
 
 // mixed is the chance of a word where the fault may have been away: shown with it,
-// good without.
-func (w *word) mixed(shown, good float64) float64 {
+// good without; shows is the chance that it was there.
+func (w *word) mixed(shows, shown, good float64) float64 {
 	if w.when == nobody {
-		return math.Max(seldom*shown, good)
+		return math.Max(shows*shown, good)
 	}
 	return good
 }
@@ -663,7 +628,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 		}
 		a.predict(&w.p, r, l, c, theta, sev, w.s)
 		if goes && r.when != there {
-			shown := w.fits(r, i) + math.Log(seldom)
+			shown := w.fits(r, i) + math.Log(a.assumed.Prior.Shows)
 			good := l
 			if l != nil {
 				good = &w.lins[r.state][0]
@@ -671,7 +636,7 @@ func (w *weigher) gauss(sc *scored, c *cell, at func(state int) *linear, theta [
 			a.predict(&w.p, r, good, &a.cells[0], a.nominal(&a.cells[0]), [2]float64{}, w.s)
 			if r.when == nobody && shown > w.fits(r, i) {
 				a.predict(&w.p, r, l, c, theta, sev, w.s)
-				logp += math.Log(seldom)
+				logp += math.Log(a.assumed.Prior.Shows)
 			}
 		}
 		if by, whole := w.lineOrOL(r, i, c, sc); whole {
@@ -741,7 +706,7 @@ func (w *weigher) mistakes(sc *scored, by solved, rdg []int, res []float64) (tot
 		own := by.y[i] / inv
 		rest := base - cond(own)
 		// A reading that was taken again is no slip of the pen: each time would have to be one.
-		terms, of = append(terms, rest+float64(r.times)*math.Log(outlierRate)-math.Log(w.span[rdg[i]])), append(of, mistake{i, -1})
+		terms, of = append(terms, rest+float64(r.times)*math.Log(w.a.assumed.Reading.Outlier)-math.Log(w.span[rdg[i]])), append(of, mistake{i, -1})
 		for k := range w.alts[rdg[i]] {
 			x := &w.alts[rdg[i]][k]
 			terms, of = append(terms, rest+cond(own+x.u-r.u)+float64(r.times)*x.rate), append(of, mistake{i, k})
@@ -750,8 +715,8 @@ func (w *weigher) mistakes(sc *scored, by solved, rdg []int, res []float64) (tot
 	wrongs := len(terms) // from here on the values that were given
 	var lie []float64
 	for _, u := range w.es.given {
-		gain, at := wrong(sc.z[u], sc.variance(u))
-		terms, lie = append(terms, base+gain+math.Log(wrongGiven)), append(lie, at)
+		gain, at := wrong(sc.z[u], sc.variance(u), w.a.assumed.Slip.GivenBy)
+		terms, lie = append(terms, base+gain+math.Log(w.a.assumed.Slip.Given)), append(lie, at)
 	}
 	tot = logSumExp(terms)
 	for k := wrongs; k < len(terms); k++ {
@@ -806,25 +771,26 @@ func (w *weigher) lineOrOL(r *reading, i int, c *cell, sc *scored) (logp float64
 	if r.measure != unit.Resistance {
 		return 0, false
 	}
+	err := &w.a.assumed.Reading
 	fickle := (r.over || w.p.open) && w.a.fickle(r, c.diag)
 	switch {
 	case r.over && (w.p.open || w.p.mean >= meter.OhmsOverLimit):
 		return 0, true
 	case r.over && fickle:
-		return math.Log(fickleOL), true
+		return math.Log(err.WornOL), true
 	case r.over:
 		sc.flag(r.index, 1)
-		return math.Log(wrongOL), true
+		return math.Log(err.WrongOL), true
 	case !w.p.open:
 		return 0, false
-	case fickle && r.value > dustLeast:
+	case fickle && r.value > err.DustLeast:
 		// Carbon dust bridges worn brushes: anything over some decades.
-		return math.Log(dustReads) - math.Log(r.value*math.Log(dustMost/dustLeast)*r.slope(r.value)), true
+		return math.Log(err.Dust) - math.Log(r.value*math.Log(err.DustMost/err.DustLeast)*r.slope(r.value)), true
 	case r.value < 3*r.acc.Count(r.value):
-		return math.Log(zeroForOL), true
+		return math.Log(err.ZeroForOL), true
 	}
 	sc.flag(r.index, 1)
-	return math.Log(wrongOL) - math.Log(w.span[i]), true
+	return math.Log(err.WrongOL) - math.Log(w.span[i]), true
 }
 
 // fits is how well the circuit as last predicted explains one reading by itself, its
@@ -836,9 +802,9 @@ func (w *weigher) fits(r *reading, i int) float64 {
 		case r.over && open:
 			return 0
 		case r.over:
-			return math.Log(wrongOL)
+			return math.Log(w.a.assumed.Reading.WrongOL)
 		case w.p.open:
-			return math.Log(wrongOL) - math.Log(w.span[i])
+			return math.Log(w.a.assumed.Reading.WrongOL) - math.Log(w.span[i])
 		}
 	}
 	sl := r.slope(w.p.mean)
@@ -891,7 +857,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64, s
 		shown := said()
 		x.c, x.diag, x.sev, x.spread = &w.a.cells[0], nil, [2]float64{}, nil
 		x.at = func(st int) *linear { return &w.lins[st][0] }
-		logp += math.Log(o.mixed(shown, said()))
+		logp += math.Log(o.mixed(w.a.assumed.Prior.Shows, shown, said()))
 	}
 	return logp
 }
@@ -910,7 +876,7 @@ func (w *weigher) observeNominal(k int) float64 {
 		switch {
 		case goes && o.when != there:
 			good := float64(o.bank[o.outcome])
-			said = math.Log(o.mixed(o.doubted(math.Exp(said)), o.doubted(math.Exp(good))))
+			said = math.Log(o.mixed(w.a.assumed.Prior.Shows, o.doubted(math.Exp(said)), o.doubted(math.Exp(good))))
 		case o.doubt > 0:
 			said = math.Log(o.doubted(math.Exp(said)))
 		}
@@ -1071,7 +1037,7 @@ func (a *Adviser) runs(s *solver, theta []float64) bool {
 	s.w.PullIn = 0
 	for _, st := range a.asked {
 		s.w.Solve(st, theta, s.good)
-		if s.w.Chatter || a.moves[st] && s.w.Motor.W < 0.55*a.spin[st] {
+		if s.w.Chatter || a.moves[st] && s.w.Motor.W < a.assumed.Prior.Runs*a.spin[st] {
 			return false
 		}
 	}

@@ -14,14 +14,6 @@ import (
 // with a prior of its own: under a cell, a reading is what it says, or what it would have
 // been without the slip, or a mistake of no kind.
 
-// Rates of slips, of all readings (from memory of workshop notes; all together about as
-// often as the flat [outlierRate]).
-const (
-	slipUnit  = 0.0015 // milli for whole or whole for milli, kilo for whole
-	slipPoint = 0.0003 // ten times or a tenth
-	slipLeads = 0.0015 // the leads swapped, the clamp the wrong way round
-)
-
 // alternative is what a reading may have been meant as.
 type alternative struct {
 	value float64 // SI
@@ -31,16 +23,13 @@ type alternative struct {
 	leads bool    // the leads were swapped
 }
 
-// leastSlip is the least reading, in units of the meter's own uncertainty, whose sign says
-// anything.
-const leastSlip = 6
-
 // alternatives lists what a reading may have been meant as, with its chance.
 func (a *Adviser) alternatives(r *reading) []alternative {
 	if r.over || r.value == 0 {
 		return nil
 	}
 	var out []alternative
+	rates := &a.assumed.Slip
 	scale := func(f, rate float64) {
 		v := r.value * f
 		if r.measure == unit.Voltage && math.Abs(v) > aboveNominal*a.C.NominalVoltage || r.measure == unit.Current && math.Abs(v) > a.mostAmps() {
@@ -50,21 +39,18 @@ func (a *Adviser) alternatives(r *reading) []alternative {
 		stretch := math.Log(f * r.slope(v) / r.slope(r.value))
 		out = append(out, alternative{value: v, u: r.warp(v), rate: math.Log(rate) + stretch, what: unit.Format(v, r.measure)})
 	}
-	scale(1e3, slipUnit)
-	scale(1e-3, slipUnit)
-	scale(10, slipPoint)
-	scale(0.1, slipPoint)
-	if (r.measure == unit.Voltage || r.measure == unit.Current) && math.Abs(r.value)*r.slope(r.value) > leastSlip {
-		out = append(out, alternative{value: -r.value, u: r.warp(-r.value), rate: math.Log(slipLeads), what: unit.Format(-r.value, r.measure), leads: true})
+	scale(1e3, rates.Unit)
+	scale(1e-3, rates.Unit)
+	scale(10, rates.Point)
+	scale(0.1, rates.Point)
+	if (r.measure == unit.Voltage || r.measure == unit.Current) && math.Abs(r.value)*r.slope(r.value) > rates.LeastSign {
+		out = append(out, alternative{value: -r.value, u: r.warp(-r.value), rate: math.Log(rates.Leads), what: unit.Format(-r.value, r.measure), leads: true})
 	}
 	return out
 }
 
 // slipKey names an alternative of a reading.
 type slipKey struct{ index, alternative int }
-
-// likelySlip is the probability from which on a slip is named.
-const likelySlip = 0.3
 
 // slipWords is a slip as it is asked about.
 func slipWords(index int, e *casefile.Evidence, alt *alternative) string {
@@ -86,7 +72,7 @@ func (p *posterior) namedSlips(j *Job) []Warning {
 	}
 	var out []Warning
 	for i := range j.Evidence {
-		if k, ok := best[i]; ok && sum[i] >= likelySlip {
+		if k, ok := best[i]; ok && sum[i] >= p.a.assumed.Slip.Named {
 			r := p.a.prepare(&j.Evidence[i], casefile.MeterFor(&j.Evidence[i], j.Instruments), i)
 			out = append(out, Warning{Index: i + 1, Code: "slip", Says: slipWords(i, &j.Evidence[i], &p.a.alternatives(&r)[k.alternative])})
 		}
@@ -140,17 +126,17 @@ func (a *Adviser) others(e *casefile.Evidence) []anotherReading {
 		out = append(out, anotherReading{x, fmt.Sprintf(format, args...), math.Log(rate)})
 	}
 	if e.Reading.Over {
-		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Value: 0, Original: "0"} }, 1, "the display showed 0 (a short) and not OL")
+		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Value: 0, Original: "0"} }, a.assumed.Slip.OLForZero, "the display showed 0 (a short) and not OL")
 		return out
 	}
 	if e.Reading.Value == 0 && e.Measure == unit.Resistance {
-		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Over: true, Original: "OL"} }, 2, "the display showed OL and not 0")
+		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Over: true, Original: "OL"} }, a.assumed.Slip.ZeroForOL, "the display showed OL and not 0")
 	}
 	if e.Measure == unit.Voltage || e.Measure == unit.Current {
 		for i := range a.C.States {
 			st := &a.C.States[i]
 			if st.ID != e.State && st.Supply == "battery" && !st.Hidden {
-				add(func(x *casefile.Evidence) { x.State = st.ID }, 0.7, "it was taken in another state (%s)", lower(st.Label))
+				add(func(x *casefile.Evidence) { x.State = st.ID }, a.assumed.Slip.State, "it was taken in another state (%s)", lower(st.Label))
 			}
 		}
 	}

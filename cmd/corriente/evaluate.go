@@ -74,7 +74,7 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().StringVar(&table, "table", "", "folder of finished runs: print them as tables")
 	c.Flags().StringVar(&plot, "plot", "", "with --table: file for the calibration as SVG")
 	c.Flags().StringVar(&o.Store, "store", "", "file of finished machines: a run that was stopped goes on where it stood")
-	c.AddCommand(evaluateTracesCmd())
+	c.AddCommand(evaluateTracesCmd(), evaluateAssumptionsCmd())
 	c.Flags().Float64Var(&o.Spread, "spread", 0.3, "log standard deviation of the true values around the nominal ones")
 	return c
 }
@@ -108,6 +108,55 @@ func evaluateTracesCmd() *cobra.Command {
 	c.Flags().IntVar(&n, "traces", n, "traces")
 	c.Flags().Uint64Var(&seed, "seed", seed, "the same seed draws the same motors")
 	c.Flags().BoolVar(&tuning, "tuning", tuning, "the ranges that the analysis was tuned on, instead of those it is reported on")
+	return c
+}
+
+// evaluateAssumptionsCmd tells how far the verdicts hang on what the reasoning assumes.
+func evaluateAssumptionsCmd() *cobra.Command {
+	o := evaluate.AssumptionOptions{Machines: 6, Seed: 71}
+	var only string
+	var format *string
+	c := &cobra.Command{
+		Use:   "assumptions [--machines N] [--circuit ID]",
+		Short: "Change each number the reasoning assumes by a third, and report how far its verdicts move",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if err := checkFormat(*format); err != nil {
+				return err
+			}
+			if o.Machines < 1 || o.Machines > 1000 {
+				return errInput{fmt.Errorf("--machines %d: give 1 to 1000", o.Machines)}
+			}
+			var err error
+			if o.Circuits, err = evaluate.FieldFamilies(); err != nil {
+				return err
+			}
+			if only != "" {
+				if !slices.Contains(o.Circuits, only) {
+					return errInput{fmt.Errorf("--circuit %q: use one of %s", only, strings.Join(o.Circuits, ", "))}
+				}
+				o.Circuits = []string{only}
+			}
+			o.Progress = progress("numbers")
+			all, err := evaluate.Assumptions(cmd.Context(), o)
+			if err != nil {
+				return err
+			}
+			if *format == "json" {
+				return writeJSON(os.Stdout, all)
+			}
+			tw := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', 0)
+			fmt.Fprintf(tw, "number\tvalue\tfrom\tmoves a part by, mean\tat most\tverdicts gone or come\tturned\tother advice\tof\n")
+			for _, x := range all {
+				fmt.Fprintf(tw, "%s\t%g\t%s\t%.4f\t%.3f\t%d\t%d\t%d\t%d\n", x.Name, x.Value, x.From, x.Mean, x.Moved, x.Stood, x.Turned, x.Next, x.Jobs)
+			}
+			return tw.Flush()
+		},
+	}
+	format = formatFlag(c)
+	c.Flags().IntVar(&o.Machines, "machines", o.Machines, "finished jobs of each circuit")
+	c.Flags().Uint64Var(&o.Seed, "seed", o.Seed, "the same seed hides the same faults")
+	c.Flags().StringVar(&only, "circuit", "", "one family; all nine without it")
 	return c
 }
 

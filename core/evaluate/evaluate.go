@@ -26,6 +26,7 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/fault"
 	"corriente/core/machine"
+	"corriente/core/meter"
 	"corriente/core/unit"
 )
 
@@ -68,6 +69,8 @@ type Trial struct {
 	Minutes  float64             `json:"minutes"`
 	Claims   []Claim             `json:"claims"`
 	Case     []casefile.Evidence `json:"-"`
+
+	Instruments map[string]meter.Instrument `json:"-"` // that the readings were taken with
 
 	Accused    bool  `json:"accused,omitempty"`     // a station that is sound was named, surely
 	FaultRight bool  `json:"fault_right,omitempty"` // the fault named at the right station is one of those that are there
@@ -347,6 +350,7 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 		return t, err
 	}
 	v := op.Verdict
+	t.Instruments = j.Instruments
 	t.Case, t.Readings, t.Minutes, t.Verdict = j.Evidence, len(j.Evidence), a.Spent(j), v.Status
 	if v.Station != nil {
 		t.Station = *v.Station

@@ -14,6 +14,7 @@ import (
 	"corriente/core/circuit"
 	"corriente/core/fault"
 	"corriente/core/meter"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -213,7 +214,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 	if s := op.Verdict.Status; s == Undecided || s == FaultFound {
 		if r := a.oneRepair(full); r != "" {
 			op.Verdict.Repair = r
-			op.Verdict.Says = "Good enough to decide: whatever of the likely faults it is, the repair is the same: " + lower(r) + "."
+			op.Verdict.Says = "Good enough to decide: whatever of the likely faults it is, the repair is the same: " + phrase.Lower(r) + "."
 			op.Verdict.plain()
 		}
 	}
@@ -490,7 +491,7 @@ func (a *Adviser) verdict(p *posterior, j *Job) Verdict {
 	case none < 0.05:
 		v.Status = FaultFound
 		setStation()
-		v.Says = "Something is wrong; the likeliest place is the " + lower(a.C.Station(best).Label) + ", not yet sure."
+		v.Says = "Something is wrong; the likeliest place is the " + phrase.Lower(a.C.Station(best).Label) + ", not yet sure."
 	default:
 		if bp > none {
 			setStation()
@@ -552,17 +553,10 @@ func (a *Adviser) guessed() bool {
 	return false
 }
 
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
-}
-
 // sentence says a verdict as one would to a customer.
 func (a *Adviser) sentence(p *posterior, v Verdict, station string, top int) string {
 	s := a.C.Station(station)
-	where := "The " + lower(s.Label) + " is at fault"
+	where := "The " + phrase.Lower(s.Label) + " is at fault"
 	fs := a.diags[top].faults
 	if len(fs) == 0 || v.FaultsProbability < 0.5 {
 		modes := map[string]float64{}
@@ -591,8 +585,8 @@ func (a *Adviser) sentence(p *posterior, v Verdict, station string, top int) str
 	out := where + ": "
 	for i, f := range fs {
 		if i > 0 {
-			out = "Two things are wrong: the " + lower(a.C.Station(fs[0].Station).Label) + " (" + fault.Label(fs[0].Mode) + ") and the " +
-				lower(a.C.Station(f.Station).Label) + " (" + fault.Label(f.Mode) + ")"
+			out = "Two things are wrong: the " + phrase.Lower(a.C.Station(fs[0].Station).Label) + " (" + fault.Label(fs[0].Mode) + ") and the " +
+				phrase.Lower(a.C.Station(f.Station).Label) + " (" + fault.Label(f.Mode) + ")"
 			break
 		}
 		out += fault.Label(f.Mode)
@@ -635,7 +629,7 @@ func (a *Adviser) overturn(p *posterior, top int) string {
 	if best < 0 || bw < 0.002 {
 		return "Only a mistaken reading would overturn this."
 	}
-	return fmt.Sprintf("Not ruled out: %s (%.1f %%).", lower(a.label(a.diags[best].faults)), 100*bw)
+	return fmt.Sprintf("Not ruled out: %s (%.1f %%).", phrase.Lower(a.label(a.diags[best].faults)), 100*bw)
 }
 
 func contains(fs, part []fault.Fault) bool {
@@ -962,7 +956,7 @@ func (a *Adviser) says(w *Weighed, e *casefile.Evidence, prev, now *step) string
 		}
 		out := make([]string, len(ids))
 		for i, id := range ids {
-			out[i] = lower(a.C.Station(id).Label)
+			out[i] = phrase.Lower(a.C.Station(id).Label)
 		}
 		return strings.Join(out, ", ")
 	}

@@ -13,6 +13,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/meter"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -947,13 +948,6 @@ func band(fc []forecast, w []float64, total float64) (lo, hi float64) {
 // needed here: the inverse of erfc is in the library).
 func normQuantile(q float64) float64 { return -math.Sqrt2 * math.Erfcinv(2*q) }
 
-func upper(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
-}
-
 // because says in one line what a suggestion would settle.
 func (a *Adviser) because(s *Suggestion) {
 	name := func(id string) string {
@@ -962,7 +956,7 @@ func (a *Adviser) because(s *Suggestion) {
 		}
 		parts := strings.Split(id, "+")
 		for i, p := range parts {
-			parts[i] = lower(a.C.Station(p).Label)
+			parts[i] = phrase.Lower(a.C.Station(p).Label)
 		}
 		return strings.Join(parts, " and ")
 	}
@@ -977,10 +971,10 @@ func (a *Adviser) because(s *Suggestion) {
 				}
 				return id
 			}
-			s.Because = fmt.Sprintf("“%s” points to %s, “%s” to %s", upper(word(s.Expects[0].Outcome)), name(s.Expects[0].Station), word(s.Expects[1].Outcome), name(s.Expects[1].Station))
+			s.Because = fmt.Sprintf("“%s” points to %s, “%s” to %s", phrase.Upper(word(s.Expects[0].Outcome)), name(s.Expects[0].Station), word(s.Expects[1].Outcome), name(s.Expects[1].Station))
 			return
 		}
-		s.Because = upper(a.C.Observation(s.Observe).Tells)
+		s.Because = phrase.Upper(a.C.Observation(s.Observe).Tells)
 		return
 	}
 	m := unit.Measure(s.Measure)

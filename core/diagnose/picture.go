@@ -12,6 +12,7 @@ import (
 	"corriente/core/circuit"
 	"corriente/core/fault"
 	"corriente/core/meter"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -454,7 +455,7 @@ func (op *Opinion) accused(r *Rival, faults []fault.Fault, part map[string]float
 			r.Station = f.Station
 		}
 		if len(labels) > 0 {
-			label = lower(label)
+			label = phrase.Lower(label)
 		}
 		labels, says, names = append(labels, label), append(says, label+": "+fault.Label(f.Mode)), append(names, f.String())
 	}

@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"corriente/core/casefile"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -136,7 +137,7 @@ func (a *Adviser) others(e *casefile.Evidence) []anotherReading {
 		for i := range a.C.States {
 			st := &a.C.States[i]
 			if st.ID != e.State && st.Supply == "battery" && !st.Hidden {
-				add(func(x *casefile.Evidence) { x.State = st.ID }, a.assumed.Slip.State, "it was taken in another state (%s)", lower(st.Label))
+				add(func(x *casefile.Evidence) { x.State = st.ID }, a.assumed.Slip.State, "it was taken in another state (%s)", phrase.Lower(st.Label))
 			}
 		}
 	}

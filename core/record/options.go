@@ -12,6 +12,7 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/fault"
 	"corriente/core/learn"
+	"corriente/core/phrase"
 	"corriente/core/repair"
 	"corriente/core/work"
 )
@@ -136,7 +137,7 @@ func (r *Record) Compare(op *diagnose.Opinion, in Compare, lived Lived, now time
 	}
 	for i := range op.Next {
 		n := &op.Next[i]
-		q.Readings = append(q.Readings, repair.Reading{Label: upper(Words(c, n)), Minutes: n.Minutes, People: n.People, Spends: n.Spends, Right: n.Right()})
+		q.Readings = append(q.Readings, repair.Reading{Label: phrase.Upper(Words(c, n)), Minutes: n.Minutes, People: n.People, Spends: n.Spends, Right: n.Right()})
 	}
 	said := lives(c, &q, lived)
 	cmp, err := repair.Compare(c, q)

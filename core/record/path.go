@@ -7,6 +7,7 @@ import (
 
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
+	"corriente/core/phrase"
 	"corriente/core/strip"
 	"corriente/core/work"
 )
@@ -90,7 +91,7 @@ func (r *Record) next(op *diagnose.Opinion, left int, closed bool) (stage, says 
 	case r.has(work.NotGood):
 		return AtMeasure, "The proof failed: measure on."
 	case r.has(work.Chosen):
-		return AtDecide, "Do the work, and say when it is done: " + lower(r.View(r.last(work.Chosen), time.UTC).Label) + "."
+		return AtDecide, "Do the work, and say when it is done: " + phrase.Lower(r.View(r.last(work.Chosen), time.UTC).Label) + "."
 	case r.has(work.Worked) && left == 1:
 		return AtBack, "One thing is still to go back."
 	case r.has(work.Worked) && left > 1:

@@ -10,6 +10,7 @@ import (
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
 	"corriente/core/fault"
+	"corriente/core/phrase"
 	"corriente/core/prove"
 	"corriente/core/strip"
 	"corriente/core/unit"
@@ -348,9 +349,9 @@ func checkWords(c *circuit.Circuit, k *diagnose.Check) string {
 		st = x.Label
 	}
 	if o := c.Observation(k.Observe); o != nil {
-		return o.Label + ", " + lower(st)
+		return o.Label + ", " + phrase.Lower(st)
 	}
-	return upper(Words(c, &diagnose.Suggestion{Measure: k.Measure, From: k.From, To: k.To, Through: k.Through})) + ", " + lower(st)
+	return phrase.Upper(Words(c, &diagnose.Suggestion{Measure: k.Measure, From: k.From, To: k.To, Through: k.Through})) + ", " + phrase.Lower(st)
 }
 
 func goodWords(c *circuit.Circuit, k *diagnose.Check) string {

@@ -9,6 +9,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 	"corriente/core/work"
 )
@@ -164,7 +165,7 @@ func EvidenceWords(c *circuit.Circuit, e *casefile.Evidence) string {
 	if o := c.Observation(e.Observe); o != nil {
 		return o.Label
 	}
-	return upper(Words(c, &diagnose.Suggestion{Measure: string(e.Measure), From: e.From, To: e.To, Through: e.Through}))
+	return phrase.Upper(Words(c, &diagnose.Suggestion{Measure: string(e.Measure), From: e.From, To: e.To, Through: e.Through}))
 }
 
 // Parts names parts in words.
@@ -174,7 +175,7 @@ func Parts(c *circuit.Circuit, stations []string) string {
 		if s := c.Station(id); s != nil {
 			label := s.Label
 			if len(out) > 0 {
-				label = lower(label)
+				label = phrase.Lower(label)
 			}
 			out = append(out, label)
 		}
@@ -187,20 +188,6 @@ func Parts(c *circuit.Circuit, stations []string) string {
 	default:
 		return strings.Join(out[:n-1], ", ") + " and " + out[n-1]
 	}
-}
-
-func upper(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
-}
-
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }
 
 func cut(s string, n int) string {

@@ -8,6 +8,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/fault"
+	"corriente/core/phrase"
 	"corriente/core/work"
 )
 
@@ -58,7 +59,7 @@ func (r *Record) View(k int, zone *time.Location) RepairView {
 		x.Found, x.Option, x.Label, x.By, x.Who, x.Reason, x.SetAside, x.Price, x.ChosenAt = d.Found, d.Option, d.Label, d.By, d.Who, d.Reason, d.SetAside, &price, at(d.At)
 		x.Until, x.Limit, x.Life, x.Warranty = at(d.Until), d.Limit, d.Life, d.Warranty
 		if x.Label == "" {
-			x.Label = upper(d.Option) + ": " + x.Parts
+			x.Label = phrase.Upper(d.Option) + ": " + x.Parts
 		}
 	}
 	if n := len(w.Done); n > 0 {
@@ -107,7 +108,7 @@ func wasWords(c *circuit.Circuit, was string) string {
 	if s == nil {
 		return ""
 	}
-	return "It was the " + lower(s.Label) + ": " + fault.Label(mode) + "."
+	return "It was the " + phrase.Lower(s.Label) + ": " + fault.Label(mode) + "."
 }
 
 // WasIn says what a job's repairs turned out to be for, in one line; empty where nothing

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"corriente/core/circuit"
+	"corriente/core/phrase"
 )
 
 // veto says why an option should not be taken here; nil where nothing stands against it.
@@ -102,7 +103,7 @@ func (c *Comparison) advise(st *story) {
 		case fits(o):
 			open = append(open, o)
 		case o.Against != "" && (o.Veto == nil || o.Veto.SetAside):
-			ruled = append(ruled, fmt.Sprintf("%s (%s)", lower(o.Label), o.Against))
+			ruled = append(ruled, fmt.Sprintf("%s (%s)", phrase.Lower(o.Label), o.Against))
 		}
 	}
 	if len(ruled) > 0 {
@@ -128,7 +129,7 @@ func (c *Comparison) advise(st *story) {
 		b = open[2]
 	}
 	if a.ID == "reading" {
-		c.Says = fmt.Sprintf("Take one more reading first, %s: it saves about %s.", lower(a.Label), st.t.sum(b.Expected-a.Expected))
+		c.Says = fmt.Sprintf("Take one more reading first, %s: it saves about %s.", phrase.Lower(a.Label), st.t.sum(b.Expected-a.Expected))
 		if len(open) > 2 {
 			c.breakEvens(st, b, open[2])
 		}
@@ -136,9 +137,9 @@ func (c *Comparison) advise(st *story) {
 	}
 	c.breakEvens(st, a, b)
 	over := "over the " + years(st.t.Years) + " the machine is to stay"
-	c.Says = fmt.Sprintf("About the same %s, %s apart: %s, or %s. Let time and trust decide.", over, st.t.sum(b.Expected-a.Expected), lower(a.Label), lower(b.Label))
+	c.Says = fmt.Sprintf("About the same %s, %s apart: %s, or %s. Let time and trust decide.", over, st.t.sum(b.Expected-a.Expected), phrase.Lower(a.Label), phrase.Lower(b.Label))
 	if b.Expected > 1.05*a.Expected {
-		c.Says = fmt.Sprintf("Costs least %s: %s, about %s. The next costs %s more: %s.", over, lower(a.Label), st.t.sum(a.Expected), st.t.sum(b.Expected-a.Expected), lower(b.Label))
+		c.Says = fmt.Sprintf("Costs least %s: %s, about %s. The next costs %s more: %s.", over, phrase.Lower(a.Label), st.t.sum(a.Expected), st.t.sum(b.Expected-a.Expected), phrase.Lower(b.Label))
 	}
 }
 

@@ -17,6 +17,7 @@ import (
 	"strings"
 
 	"corriente/core/circuit"
+	"corriente/core/phrase"
 )
 
 // Diagnosis is one surviving explanation and its probability.
@@ -214,7 +215,7 @@ func (q *Question) check(c *circuit.Circuit) error {
 			return fmt.Errorf("circuit %s has no station %q", c.ID, id)
 		}
 		if slices.Contains(q.Stations[:i], id) {
-			return fmt.Errorf("the %s is named twice", lower(c.Station(id).Label))
+			return fmt.Errorf("the %s is named twice", phrase.Lower(c.Station(id).Label))
 		}
 	}
 	if err := q.Terms.check(); err != nil {
@@ -347,7 +348,7 @@ func (st *story) plan(id string, xs ...step) Option {
 		if k == 0 {
 			labels = append(labels, x.Label)
 		} else {
-			labels = append(labels, lower(x.Label))
+			labels = append(labels, phrase.Lower(x.Label))
 		}
 		o.Temporary = o.Temporary || x.temporary
 		for f := range x.shares {
@@ -422,10 +423,3 @@ func (st *story) override(o *Option) {
 
 // workday is how many hours of work a day of standing still holds.
 const workday = 8
-
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return string(s[0]|0x20) + s[1:]
-}

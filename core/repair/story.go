@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"corriente/core/circuit"
+	"corriente/core/phrase"
 )
 
 // story is what a plan is told by: the circuit, what may be wrong, and the terms.
@@ -325,7 +326,7 @@ func (st *story) bridge(o *Option) {
 	if days == 0 {
 		days = 14
 	}
-	o.Limit = fmt.Sprintf("at most %.0f days, labelled; then: %s", days, lower(l.Label))
+	o.Limit = fmt.Sprintf("at most %.0f days, labelled; then: %s", days, phrase.Lower(l.Label))
 	o.LifeYears, o.Warranty = 0, 0
 	work := l.Minutes / 60 / workday * st.t.LossPerDay
 	o.Later = l.Parts + l.Labour + work

@@ -6,6 +6,7 @@ import (
 
 	"corriente/core/circuit"
 	"corriente/core/fault"
+	"corriente/core/phrase"
 )
 
 // treatment is one thing practitioners do to a kind of part. Prices and minutes are shares
@@ -165,7 +166,7 @@ func steps(c *circuit.Circuit, s *circuit.Station, t Terms) []step {
 			x := &treatments[i]
 			label := x.label
 			if slices.Contains([]byte(label), '%') {
-				label = fmt.Sprintf(label, lower(s.Label))
+				label = fmt.Sprintf(label, phrase.Lower(s.Label))
 			}
 			add(x.id, x.kind, label, x.note, shares, a, x.shape, x.temporary)
 		}
@@ -277,5 +278,5 @@ func assembly(c *circuit.Circuit, s *circuit.Station) (a circuit.Action, shares 
 	a.Minutes *= 1.1
 	a.WaitDays++
 	a.Success = min(0.98, a.Success+0.01)
-	return a, shares, fmt.Sprintf("Fit %s and %s as one assembly", lower(s.Label), lower(drive.Label))
+	return a, shares, fmt.Sprintf("Fit %s and %s as one assembly", phrase.Lower(s.Label), phrase.Lower(drive.Label))
 }

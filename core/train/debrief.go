@@ -12,6 +12,7 @@ import (
 	"corriente/core/evaluate"
 	"corriente/core/fault"
 	"corriente/core/meter"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -180,18 +181,11 @@ func (d *Debrief) say() string {
 	default:
 		b.WriteString("Not this time. ")
 	}
-	fmt.Fprintf(&b, "It was: %s. You took %.0f minutes, the adviser %.0f, the textbook order %.0f.", lowerFirst(truth), d.Minutes, d.Adviser, d.Textbook)
+	fmt.Fprintf(&b, "It was: %s. You took %.0f minutes, the adviser %.0f, the textbook order %.0f.", phrase.Lower(truth), d.Minutes, d.Adviser, d.Textbook)
 	if d.Idle > 0 {
 		fmt.Fprintf(&b, " %d of your readings could not have decided anything.", d.Idle)
 	}
 	return b.String()
-}
-
-func lowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }
 
 // divergence is the Kullback-Leibler divergence of the parts suspected after from those

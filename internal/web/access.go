@@ -12,6 +12,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
+	"corriente/core/phrase"
 	"corriente/internal/people"
 	"corriente/internal/store"
 )
@@ -75,16 +76,9 @@ func (s *Server) admitted(ctx context.Context, op *huma.Operation) (who, huma.St
 	case people.RoleOf(u.Role).May(right):
 		return u, nil
 	case right == people.Manage:
-		return u, huma.Error403Forbidden("The owner does this: " + lowerFirst(op.Summary) + ".")
+		return u, huma.Error403Forbidden("The owner does this: " + phrase.Lower(op.Summary) + ".")
 	}
 	return u, huma.Error403Forbidden("The counter reads and prints; a technician changes a job.")
-}
-
-func lowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }
 
 // signedIn returns who is signed in; store.ErrNotFound where nobody is.

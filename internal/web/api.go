@@ -21,6 +21,7 @@ import (
 	"corriente/core/desk"
 	"corriente/core/diagnose"
 	"corriente/core/intake"
+	"corriente/core/phrase"
 	"corriente/core/record"
 	"corriente/core/unit"
 	"corriente/internal/people"
@@ -756,20 +757,9 @@ func (b *JobChange) words(j *store.Job) {
 func refuse(err error) error {
 	var p *casefile.Problem
 	if errors.As(err, &p) {
-		return huma.Error422UnprocessableEntity(sentence(p.What), &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
+		return huma.Error422UnprocessableEntity(phrase.Sentence(p.What), &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
 	}
 	return nil
-}
-
-func sentence(s string) string {
-	if s == "" {
-		return s
-	}
-	s = strings.ToUpper(s[:1]) + s[1:]
-	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
-		s += "."
-	}
-	return s
 }
 
 func (s *Server) evidenceRoutes(post opFunc) {

@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"corriente/core/parts"
+	"corriente/core/phrase"
 	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/internal/people"
@@ -61,7 +62,7 @@ type DecideIn struct {
 func (s *Server) shop(ctx context.Context, what string, err error) error {
 	var r *record.Refusal
 	if errors.As(err, &r) {
-		return huma.Error422UnprocessableEntity(sentence(r.Says))
+		return huma.Error422UnprocessableEntity(phrase.Sentence(r.Says))
 	}
 	return s.fail(ctx, what, err)
 }
@@ -228,7 +229,7 @@ func (s *Server) partRoutes(get, put opFunc) {
 		if at != "" && strings.TrimSpace(in.Q) != "" {
 			more, err := supplier.Ask(ctx, at, in.Q)
 			if err != nil {
-				v.Supplier = sentence(err.Error())
+				v.Supplier = phrase.Sentence(err.Error())
 			}
 			v.Parts = append(v.Parts, more...)
 			parts.Sort(v.Parts, parts.Words(in.Q), parts.Sizes(in.Q))
@@ -261,7 +262,7 @@ func (s *Server) importParts(ctx context.Context, in *struct {
 }) (*out[Import], error) {
 	ls, err := parts.Read(bytes.NewReader(in.RawBody))
 	if err != nil {
-		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 	}
 	v := Import{Lines: ls}
 	var ps []parts.Part

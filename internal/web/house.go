@@ -13,6 +13,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"corriente/core/phrase"
 	"corriente/internal/backup"
 	"corriente/internal/people"
 	"corriente/internal/store"
@@ -153,7 +154,7 @@ func (s *Server) setUp(ctx context.Context, in *SetupIn) (*store.User, error) {
 	name, err2 := people.CheckName(in.Name)
 	for _, err := range []error{err2, err1, people.CheckPassword(in.Password, login, name, in.Workshop.Name)} {
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 		}
 	}
 	if err := in.Workshop.Check(); err != nil {

@@ -22,6 +22,7 @@ import (
 	"corriente/core/fault"
 	"corriente/core/learn"
 	"corriente/core/oldlist"
+	"corriente/core/phrase"
 	"corriente/core/record"
 	"corriente/internal/people"
 	"corriente/internal/store"
@@ -427,7 +428,7 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 	}) (*out[OldImport], error) {
 		ls, err := oldlist.Read(bytes.NewReader(in.RawBody), circuit.Families(), time.Now())
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 		}
 		v := OldImport{Lines: ls}
 		var jobs []store.OldJob

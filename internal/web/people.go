@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"corriente/core/phrase"
 	"corriente/internal/password"
 	"corriente/internal/people"
 	"corriente/internal/store"
@@ -88,7 +89,7 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 		name, err2 := people.CheckName(b.Name)
 		for _, err := range []error{err2, err1} {
 			if err != nil {
-				return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+				return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 			}
 		}
 		if err := s.st.AddUser(ctx, store.User{ID: id, Login: login, Name: name, Role: b.Role}, s.act(ctx, "people", "Added "+name+" as "+people.RoleOf(b.Role).Name+".")); err != nil {
@@ -164,7 +165,7 @@ func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role stri
 		return nil, s.fail(ctx, "people", err)
 	}
 	if name, err = people.CheckName(name); err != nil {
-		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 	}
 	if name != was.Name || role != was.Role {
 		says := "Made " + name + " " + people.RoleOf(role).Name + "."

@@ -8,6 +8,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"corriente/core/phrase"
 	"corriente/internal/photo"
 	"corriente/internal/store"
 )
@@ -33,7 +34,7 @@ func (s *Server) keepPhoto(ctx context.Context, id uuid.UUID, data []byte, by uu
 	<-s.photos
 	if errors.Is(err, photo.ErrNoPicture) || errors.Is(err, photo.ErrTooLarge) {
 		_ = s.st.DropUpload(ctx, id)
-		return huma.Error422UnprocessableEntity(sentence(err.Error()))
+		return huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 	}
 	if err == nil {
 		err = s.st.PutPhoto(ctx, id, c.JPEG, c.Thumb, by)
@@ -81,7 +82,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		// The first bytes say whether it is a picture at all: no need to wait for the rest.
 		if in.At == 0 && len(in.RawBody) >= 16 {
 			if m := http.DetectContentType(in.RawBody); m != "image/jpeg" && m != "image/png" {
-				return nil, huma.Error422UnprocessableEntity(sentence(photo.ErrNoPicture.Error()))
+				return nil, huma.Error422UnprocessableEntity(phrase.Sentence(photo.ErrNoPicture.Error()))
 			}
 		}
 		if _, done, err := s.st.Upload(ctx, id); err != nil {

@@ -20,6 +20,7 @@ import (
 	"corriente/core/diagnose"
 	"corriente/core/machine"
 	"corriente/core/meter"
+	"corriente/core/phrase"
 	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/core/unit"
@@ -233,7 +234,7 @@ func TestASecondFaultIsDecidedByItself(t *testing.T) {
 	}
 	label := pdf(t, w.client, w.path, "label")
 	assert.Contains(t, label, "New brushes of 22 mm")
-	assert.Contains(t, label, lowerFirst(first.What)[1:20])
+	assert.Contains(t, label, phrase.Lower(first.What)[1:20])
 	// Both teach: two faults, two outcomes.
 	var page web.LogPage
 	require.Equal(t, 200, w.do("GET", "/api/logbook?q=reed+barge", nil, &page))
@@ -249,8 +250,6 @@ func TestASecondFaultIsDecidedByItself(t *testing.T) {
 	assert.Len(t, job["decisions"], 2)
 	assert.Len(t, job["proofs"], 2)
 }
-
-func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 // Two faults that are seen at once are one plan for two parts, done and proved together.
 func TestAPlanForTwoParts(t *testing.T) {
@@ -358,7 +357,7 @@ func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
 			known = append(known, n.Label)
 		}
 		for _, s := range jc.Circuit.States {
-			known = append(known, s.Label, lowerFirst(s.Label))
+			known = append(known, s.Label, phrase.Lower(s.Label))
 		}
 		for _, o := range jc.Circuit.Observations {
 			known = append(known, o.Label)
@@ -521,7 +520,7 @@ func TestEveryKindOfJobEndsWithItsPapers(t *testing.T) {
 			require.Equal(t, 200, code, p.Detail)
 			said := text(w.paper())
 			station, _, _ := strings.Cut(fault, ".")
-			assert.Contains(t, said, "It was the "+lowerFirst(w.a.C.Station(station).Label)+": ")
+			assert.Contains(t, said, "It was the "+phrase.Lower(w.a.C.Station(station).Label)+": ")
 			assert.Contains(t, said, "Proved good. Jory Reed")
 			assert.Contains(t, said, "What we did")
 			assert.NotContains(t, said, "not good")

@@ -15,6 +15,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 
+	"corriente/core/phrase"
 	"corriente/internal/password"
 	"corriente/internal/people"
 	"corriente/internal/store"
@@ -138,7 +139,7 @@ func (s *Server) ownRoutes(get opFunc) {
 		u := caller(ctx)
 		name, err := people.CheckName(in.Body.Name)
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 		}
 		if name != u.Name {
 			if err := s.st.ChangeUser(ctx, store.User{ID: u.ID, Name: name, Role: u.Role}, store.Act{By: u.Name, Kind: "people", Says: "Is called " + name + " from now on."}); err != nil {
@@ -236,7 +237,7 @@ func (s *Server) changePIN(ctx context.Context, pin, pw string) error {
 	if pin != "" {
 		err := people.CheckPIN(pin)
 		if err != nil {
-			return huma.Error422UnprocessableEntity(sentence(err.Error()))
+			return huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 		}
 		if hash, err = password.Hash(pin); err != nil {
 			return s.fail(ctx, "pin", err)
@@ -255,7 +256,7 @@ func (s *Server) hashOf(ctx context.Context, pw string, about ...string) (string
 		return "", s.fail(ctx, "settings", err)
 	}
 	if err := people.CheckPassword(pw, append(about, set.Name)...); err != nil {
-		return "", huma.Error422UnprocessableEntity(sentence(err.Error()))
+		return "", huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 	}
 	hash, err := password.Hash(pw)
 	if err != nil {

@@ -13,6 +13,7 @@ import (
 	"corriente/core/calc"
 	"corriente/core/circuit"
 	"corriente/core/desk"
+	"corriente/core/phrase"
 	"corriente/core/record"
 	"corriente/core/strip"
 	"corriente/internal/people"
@@ -225,7 +226,7 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		var p *calc.Problem
 		switch {
 		case errors.As(err, &p):
-			return nil, huma.Error422UnprocessableEntity(sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
+			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
 		case err != nil:
 			return nil, s.fail(ctx, "calculate", err)
 		}

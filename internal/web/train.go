@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"corriente/core/diagnose"
+	"corriente/core/phrase"
 	"corriente/core/train"
 	"corriente/internal/people"
 	"corriente/internal/store"
@@ -101,7 +102,7 @@ func (s *Server) exercise(ctx context.Context, b *train.Begin) (*train.Exercise,
 		}
 		ex, err := b.Random(c)
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 		}
 		return ex, nil
 	}
@@ -263,7 +264,7 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		var r *train.Refused
 		switch {
 		case errors.As(err, &r):
-			return nil, huma.Error422UnprocessableEntity(sentence(r.Why))
+			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(r.Why))
 		case errors.Is(err, store.ErrLate):
 			return nil, huma.Error409Conflict("Another move came first: look at the attempt again.")
 		case err != nil:
@@ -349,7 +350,7 @@ func (s *Server) exerciseFromJob(ctx context.Context, in *JobIn) (*out[ExerciseV
 	}
 	ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, was, seed)
 	if err != nil {
-		return nil, huma.Error422UnprocessableEntity(sentence(err.Error()))
+		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 	}
 	ex.Intermittent = j.Case.Intermittent
 	if strings.TrimSpace(ex.Complaint) == "" {

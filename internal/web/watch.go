@@ -14,6 +14,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 
+	"corriente/core/phrase"
 	"corriente/internal/backup"
 	"corriente/internal/disk"
 	"corriente/internal/people"
@@ -148,7 +149,7 @@ func (s *Server) backupRoutes(get, post opFunc) {
 				return nil, huma.Error503ServiceUnavailable("The backup was stopped. Those of before are as they were.")
 			}
 			s.log.Error("backup", "err", err)
-			return nil, huma.Error503ServiceUnavailable("The backup failed: " + sentence(err.Error()))
+			return nil, huma.Error503ServiceUnavailable("The backup failed: " + phrase.Sentence(err.Error()))
 		}
 		if err := s.st.PutAct(ctx, s.act(ctx, "backup", "Made a backup.")); err != nil {
 			return nil, s.fail(ctx, "backup", err)

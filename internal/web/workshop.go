@@ -17,6 +17,7 @@ import (
 	"corriente/core/conductor"
 	"corriente/core/diagnose"
 	"corriente/core/intake"
+	"corriente/core/phrase"
 	"corriente/core/plate"
 	"corriente/core/unit"
 	"corriente/internal/people"
@@ -314,9 +315,9 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 func invalid(err error) error {
 	var inv *circuit.Invalid
 	if errors.As(err, &inv) {
-		return huma.Error422UnprocessableEntity(sentence(inv.What), &huma.ErrorDetail{Message: inv.What, Location: inv.Pointer})
+		return huma.Error422UnprocessableEntity(phrase.Sentence(inv.What), &huma.ErrorDetail{Message: inv.What, Location: inv.Pointer})
 	}
-	return huma.Error422UnprocessableEntity(sentence(err.Error()))
+	return huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 }
 
 func (s *Server) circuitRoutes(get, put, post opFunc) {

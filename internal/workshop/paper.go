@@ -13,6 +13,7 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
+	"corriente/core/phrase"
 	"corriente/core/record"
 	"corriente/core/repair"
 	"corriente/core/strip"
@@ -145,14 +146,6 @@ func quoted(t string) string {
 	return "“" + t + "”"
 }
 
-func sentence(s string) string {
-	s = strings.TrimSpace(s)
-	if s == "" || strings.HasSuffix(s, ".") || strings.HasSuffix(s, "!") || strings.HasSuffix(s, "?") {
-		return upper(s)
-	}
-	return upper(s) + "."
-}
-
 // Customer is the page for the customer: what was wrong, found, done and paid, and how one
 // knows that it is good.
 func (s *Service) Customer(ctx context.Context, j *store.Job) (*report.Paper, error) {
@@ -212,9 +205,9 @@ func found(r *record.RepairView) string {
 	case r.Found != "":
 		return r.Found
 	case r.Option == "":
-		return "Put right while measuring: " + lower(r.Parts) + "."
+		return "Put right while measuring: " + phrase.Lower(r.Parts) + "."
 	}
-	return "Taken to be at fault: " + lower(r.Parts) + "." // stored before what was found was kept
+	return "Taken to be at fault: " + phrase.Lower(r.Parts) + "." // stored before what was found was kept
 }
 
 func doneHead(r *record.RepairView) string {
@@ -236,9 +229,9 @@ func (d *draft) told(r *record.RepairView) []report.Para {
 		if r.DoneBy != "" {
 			by = " by " + r.DoneBy
 		}
-		out = append(out, line(sentence(r.What)+" Done"+by+" on "+d.day(*r.DoneAt)+"."))
+		out = append(out, line(phrase.Sentence(r.What)+" Done"+by+" on "+d.day(*r.DoneAt)+"."))
 	case r.Label != "":
-		out = append(out, line(sentence(r.Label)))
+		out = append(out, line(phrase.Sentence(r.Label)))
 	}
 	if r.ChosenAt != nil {
 		say := "Chosen by the " + r.By
@@ -288,7 +281,7 @@ func (d *draft) checked(most int) *report.Section {
 	if n := len(v.Records); n > 0 && !v.Open {
 		cs, head = v.Records[n-1].Checks, "How we know that it is good"
 		for i := range v.Records[n-1].Ticks {
-			after = append(after, styled(report.Point, sentence(v.Records[n-1].Ticks[i].Words())))
+			after = append(after, styled(report.Point, phrase.Sentence(v.Records[n-1].Ticks[i].Words())))
 		}
 		after = append(after, styled(report.Strong, v.Records[n-1].Says))
 		if v.Records[n-1].Result != work.Passed {
@@ -376,7 +369,7 @@ func (d *draft) besidesWork(ctx context.Context) (*report.Section, error) {
 			continue
 		}
 		if e := strip.Parse(l.Text); e.Act == strip.Work {
-			out = append(out, styled(report.Point, sentence(e.What)))
+			out = append(out, styled(report.Point, phrase.Sentence(e.What)))
 		}
 	}
 	if len(out) == 0 {
@@ -389,7 +382,7 @@ func (d *draft) besidesWork(ctx context.Context) (*report.Section, error) {
 func (d *draft) watch(ctx context.Context, rs []record.RepairView) ([]report.Para, error) {
 	var out []report.Para
 	point := func(s string) {
-		if l := styled(report.Point, sentence(s)); !slices.Contains(out, l) && len(out) < 6 {
+		if l := styled(report.Point, phrase.Sentence(s)); !slices.Contains(out, l) && len(out) < 6 {
 			out = append(out, l)
 		}
 	}
@@ -399,7 +392,7 @@ func (d *draft) watch(ctx context.Context, rs []record.RepairView) ([]report.Par
 			point(fmt.Sprintf("%s: reckoned, half of such work lasts longer than %s", r.Parts, years(r.Life)))
 		}
 		if r.Status == string(work.Left) {
-			point("the " + lower(r.Parts) + " is left as it is: it will not get better by itself")
+			point("the " + phrase.Lower(r.Parts) + " is left as it is: it will not get better by itself")
 		}
 	}
 	lines, err := d.s.Store.Strip(ctx, d.j.ID)
@@ -512,7 +505,7 @@ func (d *draft) readings() *report.Grid {
 		e := &d.j.Case.Evidence[k]
 		what := record.EvidenceWords(d.c, e)
 		if st := d.c.State(e.State); st != nil {
-			what += ", " + lower(st.Label)
+			what += ", " + phrase.Lower(st.Label)
 		}
 		value := record.Said(d.c, e)
 		if u := e.Sigma(d.j.Case.Instruments); u > 0 && e.Measure != "" && !e.Reading.Over {
@@ -582,7 +575,7 @@ func (d *draft) reckoned() *report.Section {
 		}
 		t.Rows = append(t.Rows, []string{x.Label, unit.Format(x.Drop.Mid, unit.Voltage), unit.Format(x.Drop.Low, unit.Voltage) + " to " + unit.Format(x.Drop.High, unit.Voltage), allowed})
 	}
-	return &report.Section{ID: "reckoned", Head: "Reckoned from the readings, not measured", Lines: []report.Para{styled(report.Quiet, "As the machine stands now, "+lower(st.Label)+".")}, Table: t}
+	return &report.Section{ID: "reckoned", Head: "Reckoned from the readings, not measured", Lines: []report.Para{styled(report.Quiet, "As the machine stands now, "+phrase.Lower(st.Label)+".")}, Table: t}
 }
 
 // record adds the strip-down and the notes to a paper, and returns the job's photos.
@@ -645,7 +638,7 @@ func (s *Service) LabelOf(ctx context.Context, j *store.Job) (*report.Label, err
 		case r.DoneAt != nil:
 			l.Done, l.At, l.By = append(l.Done, r.What), *r.DoneAt, r.DoneBy
 		case r.Status == string(work.Chosen):
-			l.Done = append(l.Done, "To be done: "+lower(r.Label))
+			l.Done = append(l.Done, "To be done: "+phrase.Lower(r.Label))
 		}
 		if r.Temporary && r.DoneAt != nil && r.Status != string(work.Succeeded) && (l.Until == nil || r.Until != nil && r.Until.Before(*l.Until)) {
 			l.Temporary, l.Until = r.Limit, r.Until

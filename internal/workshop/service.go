@@ -6,7 +6,6 @@ package workshop
 
 import (
 	"context"
-	"strings"
 
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
@@ -33,18 +32,4 @@ func (s *Service) Warm(ctx context.Context, id string) error {
 	}
 	_, err = a.Weigh(ctx, &diagnose.Job{})
 	return err
-}
-
-func upper(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
-}
-
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
 }

@@ -62,9 +62,10 @@ type diagnosis struct {
 	prior  float64
 }
 
-// Adviser reasons about one circuit with fixed parameters. It is safe for
-// concurrent use; what it computes once per state is kept.
-type Adviser struct {
+// Space is what can be wrong with one circuit with fixed parameters: every diagnosis, cut into
+// cells, each solved in every state it is asked for. It is safe for concurrent use; what it
+// computes once per state is kept.
+type Space struct {
 	C     *circuit.Circuit
 	Net   *circuit.Network
 	Model *fault.Model
@@ -90,10 +91,14 @@ type Adviser struct {
 	classes   []string  // "" is nothing wrong; a pair is "a+b"
 	clsOf     map[string]int
 	states    []*stateBank
+}
 
-	stepsMu sync.Mutex
-	steps   map[string][]float64
+// Adviser reasons about one circuit with fixed parameters. It is safe for concurrent use.
+type Adviser struct {
+	*Space
 
+	stepsMu    sync.Mutex
+	steps      map[string][]float64
 	firsts     map[string][]float32 // first scores by prior and evidence
 	firstOrder []string             // their keys, oldest first
 
@@ -134,7 +139,7 @@ func (a *Adviser) wordsOf(o *circuit.Observation, state int) []float32 {
 		share(len(a.cells), func(from, step int) {
 			for i := from; i < len(a.cells); i += step {
 				c := &a.cells[i]
-				x := observed{a: a, o: o, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: func(st int) *linear { return &banks[st][i] }}
+				x := observed{a: a.Space, o: o, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: func(st int) *linear { return &banks[st][i] }}
 				for m, p := range x.outcomes(state) {
 					logp[i*n+m] = float32(math.Log(p))
 				}
@@ -184,6 +189,15 @@ func NewAdviser(c *circuit.Circuit) (*Adviser, error) {
 
 // NewAdviserWith is [NewAdviser] with other assumptions: how far a verdict hangs on them.
 func NewAdviserWith(c *circuit.Circuit, t *assume.Table) (*Adviser, error) {
+	s, err := newSpace(c, t)
+	if err != nil {
+		return nil, err
+	}
+	return &Adviser{Space: s, steps: map[string][]float64{}, firsts: map[string][]float32{}, words: map[wordKey]*wordBank{}}, nil
+}
+
+// newSpace lists what can be wrong with a circuit.
+func newSpace(c *circuit.Circuit, t *assume.Table) (*Space, error) {
 	if len(c.Nodes) > 255 {
 		return nil, fmt.Errorf("circuit %s has %d nodes; 255 is the most that is reasoned about", c.ID, len(c.Nodes))
 	}
@@ -195,7 +209,7 @@ func NewAdviserWith(c *circuit.Circuit, t *assume.Table) (*Adviser, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &Adviser{C: c, Net: net, Model: m, assumed: t, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}, steps: map[string][]float64{}, firsts: map[string][]float32{}, words: map[wordKey]*wordBank{}}
+	a := &Space{C: c, Net: net, Model: m, assumed: t, theta: net.Nominal(), run: net.StatePos(c.RunState), clsOf: map[string]int{}}
 	if k := net.ChargerStation(); k >= 0 {
 		if p := c.Stations[k].Params["present"]; p.Value == 0 && p.Spread == 0 {
 			a.charger = net.Nominal()
@@ -245,7 +259,7 @@ func NewAdviserWith(c *circuit.Circuit, t *assume.Table) (*Adviser, error) {
 
 // inHarness is a station's value with what is known of it; a part of a harness whose value
 // nobody gave shares what is not known with the others.
-func (a *Adviser) inHarness(s *circuit.Station, name string) circuit.Param {
+func (a *Space) inHarness(s *circuit.Station, name string) circuit.Param {
 	p, usual := s.Params[name], &a.assumed.Prior
 	if name != "resistance" || p.Alike != "" || p.Spread < usual.Unknown {
 		return p
@@ -274,7 +288,7 @@ type alike struct {
 // mix turns slopes by each value's logarithm into slopes by independent standard
 // deviations, in place; the root is symmetric, so it turns the latter into logarithms
 // as well.
-func mix[F float32 | float64](a *Adviser, row []F) {
+func mix[F float32 | float64](a *Space, row []F) {
 	for _, g := range a.alike {
 		n := float64(len(g.u))
 		sum := 0.0
@@ -290,7 +304,7 @@ func mix[F float32 | float64](a *Adviser, row []F) {
 
 // unmix takes [mix] back: slopes by independent standard deviations become slopes by
 // each value's logarithm.
-func unmix(a *Adviser, row []float64) {
+func unmix(a *Space, row []float64) {
 	for _, g := range a.alike {
 		n := float64(len(g.u))
 		c := math.Sqrt(g.own*g.own+n*g.common*g.common) - g.own
@@ -307,7 +321,7 @@ func unmix(a *Adviser, row []float64) {
 
 // goodSpeeds works out how the good motor's speed follows the uncertain values,
 // state by state.
-func (a *Adviser) goodSpeeds(w *circuit.Work) {
+func (a *Space) goodSpeeds(w *circuit.Work) {
 	dv := make([]float64, len(a.C.Nodes))
 	for st := range a.C.States {
 		d := make([]float64, len(a.unc))
@@ -330,7 +344,7 @@ func (a *Adviser) goodSpeeds(w *circuit.Work) {
 
 // still is the speed, rad/s, below which a motor is taken to stand: what leaks through an open
 // does not count as turning.
-func (a *Adviser) still() float64 {
+func (a *Space) still() float64 {
 	if m := a.Net.MotorStation(); m >= 0 {
 		return a.assumed.Prior.Still * a.C.Stations[m].Params["rated_speed"].Value
 	}
@@ -339,7 +353,7 @@ func (a *Adviser) still() float64 {
 
 // reference is the state whose good speed another state's is judged by: its own
 // where a good motor turns in it, else that of the run state.
-func (a *Adviser) reference(state int) int {
+func (a *Space) reference(state int) int {
 	if a.moves[state] {
 		return state
 	}
@@ -347,7 +361,7 @@ func (a *Adviser) reference(state int) int {
 }
 
 // nominal is the parameter vector a cell starts from.
-func (a *Adviser) nominal(c *cell) []float64 {
+func (a *Space) nominal(c *cell) []float64 {
 	if c.charged {
 		return a.charger
 	}
@@ -384,7 +398,7 @@ func grid(sc *fault.Scale, n int) []gridPoint {
 // enumerate lists the diagnoses and their cells, with priors: the family's
 // rates, weighted by whether the fault at that severity would make anybody
 // complain.
-func (a *Adviser) enumerate(w *circuit.Work) {
+func (a *Space) enumerate(w *circuit.Work) {
 	m, share := a.Model, &a.assumed.Prior
 	h := a.Net.SoundAll()
 	total := 0.0
@@ -451,7 +465,7 @@ func hides(f fault.Fault) bool { return f.Mode == "welded" || f.Mode == "short_t
 
 // faults lists the faults that can be: a charger that is known to be missing has
 // none.
-func (a *Adviser) faults() []fault.Fault {
+func (a *Space) faults() []fault.Fault {
 	k := a.Net.ChargerStation()
 	if k < 0 || a.charger != nil || a.theta[a.Net.ParamIndex(k, "present")] >= 0.5 {
 		return a.Model.Faults()
@@ -465,13 +479,13 @@ func (a *Adviser) faults() []fault.Fault {
 	return out
 }
 
-func (a *Adviser) isCharger(f fault.Fault) bool {
+func (a *Space) isCharger(f fault.Fault) bool {
 	return a.C.Station(f.Station).Kind == circuit.Charger
 }
 
 // causal: a blown fuse has a cause, and a seized or grounded motor is one; a
 // joint that runs hot comes with a motor that draws too much.
-func (a *Adviser) causal(f, g fault.Fault) bool {
+func (a *Space) causal(f, g fault.Fault) bool {
 	if f.Mode != "open" || a.C.Station(f.Station).Kind != circuit.Fuse {
 		return false
 	}
@@ -482,7 +496,7 @@ func (a *Adviser) causal(f, g fault.Fault) bool {
 	return false
 }
 
-func (a *Adviser) addDiag(fs []fault.Fault, prior float64) int {
+func (a *Space) addDiag(fs []fault.Fault, prior float64) int {
 	key := ""
 	for i, f := range fs {
 		if i > 0 {
@@ -500,7 +514,7 @@ func (a *Adviser) addDiag(fs []fault.Fault, prior float64) int {
 	return len(a.diags) - 1
 }
 
-func (a *Adviser) health(h []circuit.Health, theta []float64, d int, sev [2]float64) {
+func (a *Space) health(h []circuit.Health, theta []float64, d int, sev [2]float64) {
 	for i := range h {
 		h[i] = circuit.Sound()
 	}
@@ -511,7 +525,7 @@ func (a *Adviser) health(h []circuit.Health, theta []float64, d int, sev [2]floa
 
 // addCell adds a diagnosis at one severity, once without and once with a float
 // charger where that is not known.
-func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64) {
+func (a *Space) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64) {
 	fs := a.diags[d].faults
 	charged, battery := false, len(fs) < 2
 	for _, f := range fs {
@@ -533,7 +547,7 @@ func (a *Adviser) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 
 // addPhases solves the states in which the machine is asked to work, splits the
 // cell where a coil is near its pull-in, and drops what is too mild to matter.
-func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64, charged bool) {
+func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64, charged bool) {
 	sev := [2]float64{g[0].sev, g[1].sev}
 	c := cell{diag: d, sev: sev, width: [2]float64{g[0].width, g[1].width}, charged: charged}
 	theta := a.nominal(&c)
@@ -606,7 +620,7 @@ func (a *Adviser) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gri
 
 // loud marks faults that are always ones, whatever the speed: an open, what runs
 // when it should not, and those of parts that turn nothing.
-func (a *Adviser) loud(f fault.Fault) bool {
+func (a *Space) loud(f fault.Fault) bool {
 	switch f.Mode {
 	case "welded", "slipping", "open", "short_to_ground", "stuck_on":
 		return true
@@ -620,7 +634,7 @@ func (a *Adviser) loud(f fault.Fault) bool {
 
 // lost is the greatest share of speed lost in a state in which the machine is
 // asked to work, and whether every station keeps within its allowed drop.
-func (a *Adviser) lost(w *circuit.Work, theta []float64, h []circuit.Health, ph phase) (lost float64, within bool) {
+func (a *Space) lost(w *circuit.Work, theta []float64, h []circuit.Health, ph phase) (lost float64, within bool) {
 	within = true
 	for _, st := range a.asked {
 		switch {
@@ -648,7 +662,7 @@ func (a *Adviser) lost(w *circuit.Work, theta []float64, h []circuit.Health, ph 
 func normCDF(x float64) float64 { return 0.5 * math.Erfc(-x/math.Sqrt2) }
 
 // bank returns the solved cells of a state.
-func (a *Adviser) bank(state int) []linear {
+func (a *Space) bank(state int) []linear {
 	b := a.states[state]
 	b.once.Do(func() {
 		lin := make([]linear, len(a.cells))
@@ -666,7 +680,7 @@ func (a *Adviser) bank(state int) []linear {
 
 // solver is one goroutine's buffers.
 type solver struct {
-	a         *Adviser
+	a         *Space
 	w         *circuit.Work
 	h         []circuit.Health
 	dv        []float64
@@ -701,17 +715,17 @@ func (s *solver) ohmmeter(which, state int, c *cell, theta []float64, sev [2]flo
 
 // twoWindings reports whether it shows how many windings a shift solenoid has: while its
 // contact is open and it is fed.
-func (a *Adviser) twoWindings(h []circuit.Health) bool {
+func (a *Space) twoWindings(h []circuit.Health) bool {
 	coil, _ := a.Net.Solenoid()
 	return coil >= 0 && !h[coil].Open
 }
 
-func (a *Adviser) keepCell(d int, c cell) {
+func (a *Space) keepCell(d int, c cell) {
 	a.diags[d].cells = append(a.diags[d].cells, len(a.cells))
 	a.cells = append(a.cells, c)
 }
 
-func (a *Adviser) newSolver() *solver {
+func (a *Space) newSolver() *solver {
 	return &solver{a: a, w: a.Net.NewWork(), h: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
 		dw: make([]float64, len(a.unc)), dgood: make([]float64, len(a.unc)), good: a.Net.SoundAll()}
 }
@@ -726,7 +740,7 @@ func (s *solver) solve(state int, ph phase, theta []float64, h []circuit.Health)
 
 // phased reports whether coils are worked in the state: the run state's
 // neighbours on the vehicle's own battery, with something closed.
-func (a *Adviser) phased(state int) bool {
+func (a *Space) phased(state int) bool {
 	st := &a.C.States[state]
 	return st.Supply == "battery" && len(st.Closed) > 0
 }
@@ -894,7 +908,7 @@ func (s *solver) either(l *linear) {
 
 // overloaded returns the driver that carries more than its share where a machine is asked
 // to work, -1 where none does.
-func (a *Adviser) overloaded(w *circuit.Work, theta []float64, h []circuit.Health) int {
+func (a *Space) overloaded(w *circuit.Work, theta []float64, h []circuit.Health) int {
 	for k := range a.C.Stations {
 		if a.C.Stations[k].Kind != circuit.Driver || h[k].Force != circuit.AsCommanded {
 			continue

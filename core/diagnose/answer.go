@@ -8,7 +8,7 @@ import (
 
 // Answer lets a simulated machine answer an observation, drawn from the same
 // chances that the reasoning uses, on the machine's own true values.
-func (a *Adviser) Answer(m *machine.Machine, observe, state string, codes map[int][]string, rng *rand.Rand) string {
+func (a *Space) Answer(m *machine.Machine, observe, state string, codes map[int][]string, rng *rand.Rand) string {
 	d := diagnosis{}
 	var sev [2]float64
 	for i, x := range m.Hidden {
@@ -18,7 +18,7 @@ func (a *Adviser) Answer(m *machine.Machine, observe, state string, codes map[in
 		}
 	}
 	// A throw-away view whose only diagnosis is the truth.
-	view := &Adviser{C: a.C, Net: a.Net, Model: a.Model, assumed: a.assumed, theta: m.Theta, run: a.run, asked: a.asked, spin: a.spin, moves: a.moves,
+	view := &Space{C: a.C, Net: a.Net, Model: a.Model, assumed: a.assumed, theta: m.Theta, run: a.run, asked: a.asked, spin: a.spin, moves: a.moves,
 		diags: []diagnosis{d}, q: 2}
 	s, c, solved := view.newSolver(), &cell{}, map[int]*linear{}
 	x := observed{a: view, o: a.C.Observation(observe), c: c, diag: d.faults, sev: sev, codes: codes, at: func(st int) *linear {

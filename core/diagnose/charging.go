@@ -56,7 +56,7 @@ func (a *Adviser) chargingSays(j *Job, from int) []Warning {
 
 // charged moves a prediction from the cell's own battery to one that is held at r.charged
 // volts: by the slope along the battery's volts, whatever those are in the cell.
-func (a *Adviser) charged(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64) {
+func (a *Space) charged(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64) {
 	emf := a.Net.ParamIndex(a.Net.BatteryStation(), "emf")
 	move := func(at int, slope, now float64) {
 		p.mean += slope * (r.charged - now)

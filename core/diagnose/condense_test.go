@@ -12,7 +12,7 @@ import (
 func TestCondense(t *testing.T) {
 	assumed, err := assume.Standard()
 	require.NoError(t, err)
-	condense := (&Adviser{assumed: assumed}).condense
+	condense := (&Space{assumed: assumed}).condense
 	r := func(group string, v float64) reading {
 		return reading{group: group, value: v, wa: 0.01, u: v / 0.01, noise: 0.2, times: 1}
 	}

@@ -205,7 +205,7 @@ func (a *Adviser) Glance(ctx context.Context, j *Job) (*Opinion, error) {
 		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
 	})
 	op.Diagnoses = a.ranked(full)
-	op.Warnings = append([]Warning{}, slices.Concat(full.namedSlips(j), full.namedGiven(), a.loops(j, last.from), a.chargingSays(j, last.from))...)
+	op.Warnings = append([]Warning{}, slices.Concat(full.namedSlips(j), full.namedGiven(), a.loops(j.Evidence, j.Instruments, last.from), a.chargingSays(j, last.from))...)
 	if j.Brief {
 		op.Evidence = []Weighed{}
 	} else if op.Evidence, err = a.explain(ctx, j, eps, full, &op.Warnings); err != nil {
@@ -242,7 +242,7 @@ func (op *Opinion) Think(ctx context.Context) (*Opinion, error) {
 	}
 	switch s := full.Verdict.Status; {
 	case s == NothingWrong, s == Isolated:
-		full.Next = op.a.worthwhile(full.Next, &full.Verdict, op.job)
+		full.Next = op.a.worthwhile(full.Next, full.Verdict.Station, full.Verdict.Probability, op.job)
 	case full.Verdict.Repair != "":
 		full.Next = []Suggestion{} // no reading could change what is done
 	}
@@ -896,21 +896,19 @@ func (a *Adviser) explainReading(w *Weighed, e *casefile.Evidence, j *Job, good 
 		if e.Measure == unit.Resistance {
 			lo = math.Max(lo, 0)
 		}
-		w.Reading, w.Low, w.High = ptr(sig(v)), ptr(sig(lo)), ptr(sig(hi))
+		w.Reading, w.Low, w.High = new(sig(v)), new(sig(lo)), new(sig(hi))
 	}
 	m, sd, open := good.expect(&r)
 	if open {
 		w.OpenIfGood = true
 		return
 	}
-	w.ExpectedIfGood = ptr(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
+	w.ExpectedIfGood = new(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
 }
-
-func ptr[T any](x T) *T { return &x }
 
 // between names the stations that lie between two nodes on one path of a state,
 // for words.
-func (a *Adviser) between(state, from, to string) []string {
+func (a *Space) between(state, from, to string) []string {
 	for i := range a.C.Paths {
 		p := &a.C.Paths[i]
 		nodes, _, ok := a.C.Walk(p, state)
@@ -929,7 +927,7 @@ func (a *Adviser) between(state, from, to string) []string {
 }
 
 // inPathOf reports whether two stations lie on one path of a state.
-func (a *Adviser) inPathOf(state, one, other string) bool {
+func (a *Space) inPathOf(state, one, other string) bool {
 	return slices.ContainsFunc(a.C.Paths, func(p circuit.Path) bool {
 		return p.In(state) && slices.Contains(p.Stations, one) && slices.Contains(p.Stations, other)
 	})

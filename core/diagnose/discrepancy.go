@@ -9,7 +9,7 @@ import (
 
 // retry is how far a value moves from one try to the next: standard deviation of its
 // natural logarithm, for a battery's EMF volts per 12 V nominal.
-func (a *Adviser) retry(kind circuit.Kind, param string) float64 {
+func (a *Space) retry(kind circuit.Kind, param string) float64 {
 	d := &a.assumed.Discrepancy
 	switch param {
 	case "emf":
@@ -41,7 +41,7 @@ func (a *Adviser) retry(kind circuit.Kind, param string) float64 {
 }
 
 // retryFault is [Adviser.retry] for how bad a fault is.
-func (a *Adviser) retryFault(kind circuit.Kind, mode string) float64 {
+func (a *Space) retryFault(kind circuit.Kind, mode string) float64 {
 	d := &a.assumed.Discrepancy
 	switch mode {
 	case "high_resistance":
@@ -65,7 +65,7 @@ func (a *Adviser) retryFault(kind circuit.Kind, mode string) float64 {
 
 // discrepancies prepares [Adviser.discrepancy]: per uncertain value, how far a try moves
 // it, in standard deviations of what is known of it.
-func (a *Adviser) discrepancies() {
+func (a *Space) discrepancies() {
 	a.tries = make([]float64, len(a.unc))
 	for u, p := range a.unc {
 		pr := a.Net.Params[p]
@@ -78,7 +78,7 @@ func (a *Adviser) discrepancies() {
 }
 
 // discrepancy is the variance of a reading, SI, that comes of the try it was taken in.
-func (a *Adviser) discrepancy(p *predicted, r *reading, l *linear, c *cell) float64 {
+func (a *Space) discrepancy(p *predicted, r *reading, l *linear, c *cell) float64 {
 	n, d := a.C.NominalVoltage/12, &a.assumed.Discrepancy
 	st := &a.C.States[r.state]
 	v := 0.0
@@ -125,7 +125,7 @@ func (a *Adviser) discrepancy(p *predicted, r *reading, l *linear, c *cell) floa
 
 // throughPullIn reports whether a reading is taken at a motor stud that is fed by nothing
 // but the solenoid's pull-in winding.
-func (a *Adviser) throughPullIn(r *reading, l *linear) bool {
+func (a *Space) throughPullIn(r *reading, l *linear) bool {
 	coil, stud := a.Net.Solenoid()
 	if coil < 0 || r.a != stud && r.b != stud {
 		return false
@@ -137,7 +137,7 @@ func (a *Adviser) throughPullIn(r *reading, l *linear) bool {
 }
 
 // normalAmps is what the motor takes at work, 0 without one.
-func (a *Adviser) normalAmps() float64 {
+func (a *Space) normalAmps() float64 {
 	if m := a.Net.MotorStation(); m >= 0 {
 		return a.Model.Normal[m]
 	}

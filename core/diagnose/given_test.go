@@ -53,7 +53,7 @@ func TestLoopsAreSummed(t *testing.T) {
 	// In another state the same places may read otherwise.
 	rest := v("sol_b", "sol_m", "3.1")
 	rest.State = "rest"
-	assert.Empty(t, a.loops(&Job{Evidence: []casefile.Evidence{v("sol_b", "bat_neg", "12.2"), v("sol_m", "bat_neg", "0.4"), rest}}, 0))
+	assert.Empty(t, a.loops([]casefile.Evidence{v("sol_b", "bat_neg", "12.2"), v("sol_m", "bat_neg", "0.4"), rest}, nil, 0))
 }
 
 // A given value that is half as much again as the machine's own is found out in most jobs;

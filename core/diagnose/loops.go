@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"corriente/core/casefile"
+	"corriente/core/meter"
 	"corriente/core/unit"
 )
 
@@ -23,14 +24,14 @@ type edge struct {
 
 // loops lists the loops of readings that do not add up, each once, as warnings on the last
 // reading of each.
-func (a *Adviser) loops(j *Job, from int) []Warning {
+func (a *Space) loops(evidence []casefile.Evidence, instruments map[string]meter.Instrument, from int) []Warning {
 	byState := map[string][]edge{}
-	for i := from; i < len(j.Evidence); i++ {
-		e := &j.Evidence[i]
+	for i := from; i < len(evidence); i++ {
+		e := &evidence[i]
 		if e.Struck || e.Measure != unit.Voltage || e.Reading.Over {
 			continue
 		}
-		in := casefile.MeterFor(e, j.Instruments)
+		in := casefile.MeterFor(e, instruments)
 		s := 0.0
 		if acc := in.For(e.Measure); acc != nil {
 			s = acc.Sigma(e.Reading.Value)
@@ -56,7 +57,7 @@ func sortedKeys(m map[string][]edge) []string {
 
 // loopsOf lays readings one after the other: one whose ends are joined already closes a
 // loop with those on the way between.
-func (a *Adviser) loopsOf(es []edge) []Warning {
+func (a *Space) loopsOf(es []edge) []Warning {
 	var laid []edge
 	var out []Warning
 	miss := &a.assumed.Reading

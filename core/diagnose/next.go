@@ -80,8 +80,8 @@ type cellView struct {
 	lin   []*linear
 }
 
-// candidates lists every reading that could sensibly be taken.
-func (a *Adviser) candidates() []casefile.Evidence {
+// Candidates lists every reading and every check that the circuit offers.
+func (a *Adviser) Candidates() []casefile.Evidence {
 	var out []casefile.Evidence
 	for si := range a.C.States {
 		st := &a.C.States[si]
@@ -258,9 +258,6 @@ func (a *Adviser) runningCandidates(si int) []casefile.Evidence {
 	return out
 }
 
-// Candidates lists every reading and every look that the circuit offers.
-func (a *Adviser) Candidates() []casefile.Evidence { return a.candidates() }
-
 // cost returns minutes and people for a candidate, given what is open and where
 // the circuit stands.
 func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state string) (minutes float64, people int) {
@@ -376,7 +373,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	}
 	var cands []asked
 	strain := a.strain(j, views)
-	all := a.candidates()
+	all := a.Candidates()
 	for _, id := range j.Known.Shelf {
 		if s := a.C.Station(id); s != nil && !a.C.Mains {
 			all = append(all, casefile.Evidence{Observe: circuit.SwapHelps, State: a.C.RunState, Through: id})
@@ -473,7 +470,7 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 			r := a.prepare(&e, a.meterAtHand(&e, j), 0)
 			m, sd, open := good.expect(&r)
 			if out[i].GoodOL = open; !open {
-				out[i].Good = ptr(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
+				out[i].Good = new(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
 			}
 		}
 	}
@@ -542,16 +539,16 @@ func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
 // worthwhile keeps, once a verdict stands, only readings that are still worth
 // taking: those that make the verdict surer by more than they cost, where a
 // wrong one costs the work on the station it names and the machine's return.
-func (a *Adviser) worthwhile(in []Suggestion, v *Verdict, j *Job) []Suggestion {
+func (a *Adviser) worthwhile(in []Suggestion, station *string, probability float64, j *Job) []Suggestion {
 	wrong := a.assumed.Choice.Wrong
-	if v.Station != nil {
-		if act := a.C.Station(*v.Station).Replace; act != nil {
+	if station != nil {
+		if act := a.C.Station(*station).Replace; act != nil {
 			wrong += act.Minutes + act.Parts*60/a.hourRate(j)
 		}
 	}
 	out := []Suggestion{}
 	for _, s := range in {
-		if gain := s.right - v.Probability; gain > a.assumed.Choice.LeastGain && gain*wrong > s.price {
+		if gain := s.right - probability; gain > a.assumed.Choice.LeastGain && gain*wrong > s.price {
 			out = append(out, s)
 		}
 	}

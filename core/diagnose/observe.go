@@ -23,7 +23,7 @@ func share(n int, f func(from, step int)) {
 
 // observed is what an answer is worked out from: the cell, and its solved states.
 type observed struct {
-	a    *Adviser
+	a    *Space
 	o    *circuit.Observation
 	c    *cell
 	diag []fault.Fault
@@ -48,7 +48,7 @@ func (x *observed) unsure(l *linear) float64 {
 }
 
 // needs lists the states that must be solved to answer an observation.
-func (a *Adviser) needs(o *circuit.Observation, state int) []int {
+func (a *Space) needs(o *circuit.Observation, state int) []int {
 	out := []int{state}
 	if o.SolveIn != "" {
 		out[0] = a.Net.StatePos(o.SolveIn)
@@ -253,7 +253,7 @@ func (x *observed) click(l *linear, set func(string, float64)) {
 }
 
 // drives reports whether a coil closes a contact.
-func (a *Adviser) drives(coil int) bool {
+func (a *Space) drives(coil int) bool {
 	for k := range a.C.Stations {
 		if a.C.Stations[k].ClosedBy == a.C.Stations[coil].ID {
 			return true
@@ -673,7 +673,7 @@ func (x *observed) starts(l *linear, set func(string, float64)) {
 // dim is the chance that lamps are seen to dim. Headlamps hang on the battery,
 // on some machines at its clamps, so both are weighed; a small motor makes them
 // dip only while it draws much.
-func (a *Adviser) dim(l *linear) float64 {
+func (a *Space) dim(l *linear) float64 {
 	w, m := &a.assumed.Word.Lamps, a.Net.MotorStation()
 	if a.Model.Normal[m] < w.Small*12/a.C.NominalVoltage {
 		return w.DimSmall.Of(math.Abs(float64(l.i[m])) / math.Max(a.Model.Normal[m], 1e-6))
@@ -798,7 +798,7 @@ func (x *observed) rates(set func(string, float64)) {
 }
 
 // label writes a diagnosis for people.
-func (a *Adviser) label(fs []fault.Fault) string {
+func (a *Space) label(fs []fault.Fault) string {
 	if len(fs) == 0 {
 		return "nothing wrong"
 	}

@@ -143,7 +143,7 @@ func (op *Opinion) Picture(state string) (*Picture, error) {
 			continue
 		}
 		if m := a.Net.MotorStation(); m >= 0 && a.inPathOf(state, a.C.Stations[m].ID, e.Through) {
-			pic.AmpsRead = ptr(e.Reading.Value)
+			pic.AmpsRead = new(e.Reading.Value)
 		}
 	}
 	for i := range a.C.Paths {
@@ -202,7 +202,7 @@ func (n *PictureNode) read(measured map[string]float64, probed bool) {
 	if !ok {
 		return
 	}
-	n.Measured = ptr(v)
+	n.Measured = new(v)
 	if probed {
 		n.Low, n.Mid, n.High = asRead(v)
 	}
@@ -380,16 +380,16 @@ func (op *Opinion) measuredAcross(state, from, to string, nodes map[string]float
 			continue
 		}
 		if e.From == from && e.To == to {
-			return ptr(e.Reading.Value)
+			return new(e.Reading.Value)
 		}
 		if e.From == to && e.To == from {
-			return ptr(-e.Reading.Value)
+			return new(-e.Reading.Value)
 		}
 	}
 	f, okF := nodes[from]
 	t, okT := nodes[to]
 	if okF && okT {
-		return ptr(sigV(f - t))
+		return new(sigV(f - t))
 	}
 	return nil
 }
@@ -468,7 +468,7 @@ func (op *Opinion) accused(r *Rival, faults []fault.Fault, part map[string]float
 	}
 	key := "none"
 	if len(names) > 0 {
-		key = join(names)
+		key = strings.Join(names, "+")
 	}
 	for _, e := range op.Evidence {
 		if b, ok := e.Bits[key]; ok {
@@ -495,17 +495,6 @@ type Rival struct {
 	ForBits     float64  `json:"for_bits,omitempty"`
 	Against     int      `json:"against,omitempty"` // evidence that clears it most
 	AgainstBits float64  `json:"against_bits,omitempty"`
-}
-
-func join(s []string) string {
-	out := ""
-	for i, x := range s {
-		if i > 0 {
-			out += "+"
-		}
-		out += x
-	}
-	return out
 }
 
 // Preview says how a reading that is being typed would be understood, before it
@@ -539,7 +528,7 @@ func (op *Opinion) Preview(e *casefile.Evidence) Preview {
 		p.Verdict = "bad"
 	default:
 		lo, hi := m-1.645*sd, m+1.645*sd
-		p.Good = ptr(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
+		p.Good = new(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
 		p.Verdict = "good"
 		if p.High < lo || p.Low > hi {
 			p.Verdict = "bad"

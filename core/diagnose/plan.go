@@ -281,7 +281,7 @@ func (a *Adviser) wordChances(e *casefile.Evidence, job *Job, views []cellView) 
 	for i := range views {
 		v := &views[i]
 		c := &a.cells[v.sc.cell]
-		ob := observed{a: a, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }, spread: v.sc.spread}
+		ob := observed{a: a.Space, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }, spread: v.sc.spread}
 		out[i] = ob.outcomes(st)
 	}
 	return out

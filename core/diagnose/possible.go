@@ -33,7 +33,7 @@ func pastZero(lo, hi float64) (low, high float64) {
 // negative ohms, no more amperes than a short of the battery gives. A band that is not a
 // number becomes the widest one. Sign says which way a good circuit's current flows, 0 for
 // either: a clamp does not expect it backwards.
-func (a *Adviser) possible(m unit.Measure, lo, hi, sign float64) Range {
+func (a *Space) possible(m unit.Measure, lo, hi, sign float64) Range {
 	least, most := math.Inf(-1), math.Inf(1)
 	switch m {
 	case unit.Voltage:
@@ -69,7 +69,7 @@ func (a *Adviser) possible(m unit.Measure, lo, hi, sign float64) Range {
 }
 
 // mostAmps is what a short across a good battery would draw, A.
-func (a *Adviser) mostAmps() float64 {
+func (a *Space) mostAmps() float64 {
 	b := a.Net.BatteryStation()
 	if b < 0 {
 		return 1e4

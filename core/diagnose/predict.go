@@ -24,7 +24,7 @@ type Hypothesis struct {
 // Hypotheses lists nothing wrong and every single fault with its prior, and
 // Predictions, in the same order, what each says of a reading. They make the
 // reduced problems on which the adviser is held against the exact optimum.
-func (a *Adviser) Hypotheses() []Hypothesis {
+func (a *Space) Hypotheses() []Hypothesis {
 	var out []Hypothesis
 	for _, k := range a.middles() {
 		d := &a.diags[a.cells[k].diag]
@@ -41,7 +41,7 @@ func (a *Adviser) Hypotheses() []Hypothesis {
 }
 
 // middles lists the middle cell of every single diagnosis.
-func (a *Adviser) middles() []int {
+func (a *Space) middles() []int {
 	var out []int
 	for d := range a.diags {
 		if c := a.diags[d].cells; len(a.diags[d].faults) < 2 {
@@ -64,7 +64,7 @@ func (a *Adviser) Predictions(e casefile.Evidence) []Prediction {
 			return l
 		}
 		if e.Observe != "" {
-			x := observed{a: a, o: a.C.Observation(e.Observe), through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: at}
+			x := observed{a: a.Space, o: a.C.Observation(e.Observe), through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: c.sev, at: at}
 			out = append(out, Prediction{Words: x.outcomes(a.Net.StatePos(e.State))})
 			continue
 		}

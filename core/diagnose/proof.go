@@ -78,7 +78,7 @@ func (p *proofPlan) phases() {
 	if !slices.ContainsFunc(p.stations, func(id string) bool { return p.a.C.Station(id).Kind == circuit.Winding }) {
 		return
 	}
-	for _, e := range p.a.candidates() {
+	for _, e := range p.a.Candidates() {
 		if e.Measure == unit.ACVoltage && !p.a.unreachable(&e, p.op.job.Known.Unreachable) {
 			p.add(Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To, Why: "the three phases alike", Alike: true})
 		}
@@ -105,7 +105,7 @@ func agree(cs []Check, after []casefile.Evidence) {
 		}
 	}
 	if at >= 0 {
-		cs[at].Passed = ptr(false)
+		cs[at].Passed = new(false)
 	}
 }
 
@@ -131,7 +131,7 @@ func (p *proofPlan) add(c Check) bool {
 	k := p.a.askKey(&e)
 	for n := range p.op.job.Evidence {
 		if was := &p.op.job.Evidence[n]; c.Before == nil && !was.Struck && same(was, &c) {
-			c.Before = ptr(n)
+			c.Before = new(n)
 		}
 	}
 	if p.have[k] || !p.op.band(&c, p.good) {
@@ -223,7 +223,7 @@ func (p *proofPlan) apart(e *casefile.Evidence) float64 {
 	if o := p.a.C.Observation(e.Observe); o != nil {
 		words := func(k int) []float64 {
 			c := &p.a.cells[k]
-			x := observed{a: p.a, o: o, through: e.Through, c: c, diag: p.a.diags[c.diag].faults, sev: c.sev, at: p.at(k)}
+			x := observed{a: p.a.Space, o: o, through: e.Through, c: c, diag: p.a.diags[c.diag].faults, sev: c.sev, at: p.at(k)}
 			return x.outcomes(p.a.Net.StatePos(e.State))
 		}
 		good := words(p.cells[0])
@@ -361,7 +361,7 @@ func (op *Opinion) Accused(i int, stations ...string) float64 {
 		}) {
 			continue
 		}
-		most = max(most, op.Result.Evidence[i].Bits[join(d.Faults)])
+		most = max(most, op.Result.Evidence[i].Bits[strings.Join(d.Faults, "+")])
 	}
 	return most
 }
@@ -374,7 +374,7 @@ func (p *proofPlan) telling() {
 		d float64
 	}
 	var ws []worth
-	for _, e := range p.a.candidates() {
+	for _, e := range p.a.Candidates() {
 		if e.Observe != "" || p.a.unreachable(&e, p.op.job.Known.Unreachable) || slices.Contains(p.op.job.Known.Without, string(e.Measure)) || !p.touches(&e) {
 			continue
 		}
@@ -447,7 +447,7 @@ func (a *Adviser) hidden(nodes ...string) bool {
 // carries reports whether a station carries current in a state of a good machine.
 func (p *proofPlan) carries(state, station string) bool {
 	l := p.at(p.cells[0])(p.a.Net.StatePos(state))
-	x := observed{a: p.a, c: &p.a.cells[p.cells[0]]}
+	x := observed{a: p.a.Space, c: &p.a.cells[p.cells[0]]}
 	return x.amps(l, p.a.C.StationIndex(station)) > 0.02
 }
 
@@ -508,7 +508,7 @@ func (op *Opinion) band(c *Check, good *healthyView) bool {
 	a := op.a
 	if c.Observe != "" {
 		o := a.C.Observation(c.Observe)
-		x := &observed{a: a, o: o, c: &a.cells[0], at: good.at}
+		x := &observed{a: a.Space, o: o, c: &a.cells[0], at: good.at}
 		best := -1.0
 		for i, p := range x.outcomes(a.Net.StatePos(c.State)) {
 			if p > best {
@@ -537,7 +537,7 @@ func (op *Opinion) band(c *Check, good *healthyView) bool {
 			lo = math.Max(lo, 0)
 		}
 	}
-	c.Good = ptr(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
+	c.Good = new(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
 	if e.Measure == unit.Voltage && c.Good.High-c.Good.Low > vague*a.C.NominalVoltage {
 		return false
 	}

@@ -88,7 +88,7 @@ func (r *reading) unwarp(u float64) float64 {
 func (r *reading) slope(x float64) float64 { return 1 / (r.wa + r.wb*math.Abs(x)) }
 
 // prepare turns a checked piece of evidence, or a candidate, into a reading.
-func (a *Adviser) prepare(e *casefile.Evidence, in meter.Instrument, index int) reading {
+func (a *Space) prepare(e *casefile.Evidence, in meter.Instrument, index int) reading {
 	acc := in.For(e.Measure)
 	r := reading{index: index, measure: e.Measure, state: a.Net.StatePos(e.State), a: a.C.NodeIndex(e.From), b: a.C.NodeIndex(e.To),
 		station: a.C.StationIndex(e.Through), acc: *acc, value: e.Reading.Value, over: e.Reading.Over}
@@ -124,7 +124,7 @@ type predicted struct {
 
 // predict fills p for a reading from a linearised cell. s is used for ohms,
 // which are solved on demand.
-func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []float64, sev [2]float64, s *solver) {
+func (a *Space) predict(p *predicted, r *reading, l *linear, c *cell, theta []float64, sev [2]float64, s *solver) {
 	p.j = p.j[:a.q]
 	p.extra, p.open = 0, false
 	err := &a.assumed.Reading
@@ -182,7 +182,7 @@ func (a *Adviser) predict(p *predicted, r *reading, l *linear, c *cell, theta []
 
 // predictOther is predict for alternating volts and for microfarads: few cells,
 // small networks, so the derivatives are differences.
-func (a *Adviser) predictOther(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64, s *solver) {
+func (a *Space) predictOther(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64, s *solver) {
 	clear(p.j)
 	at := func(th []float64, sv [2]float64) (float64, bool) {
 		a.health(s.h, th, c.diag, sv)
@@ -246,7 +246,7 @@ func (a *Adviser) predictOther(p *predicted, r *reading, c *cell, theta []float6
 	}
 }
 
-func (a *Adviser) predictOhms(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64, s *solver) {
+func (a *Space) predictOhms(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64, s *solver) {
 	read := func(w *circuit.Work) (float64, bool) {
 		if r.pulled {
 			return w.OhmsThrough(r.station)
@@ -298,7 +298,7 @@ func (a *Adviser) predictOhms(p *predicted, r *reading, c *cell, theta []float64
 }
 
 // fickle reports whether a reading goes through worn brushes.
-func (a *Adviser) fickle(r *reading, diag int) bool {
+func (a *Space) fickle(r *reading, diag int) bool {
 	if !slices.ContainsFunc(a.diags[diag].faults, func(f fault.Fault) bool {
 		return f.Mode == "brushes_worn" || f.Mode == "low_brush_worn" || f.Mode == "high_brush_worn"
 	}) {
@@ -308,7 +308,7 @@ func (a *Adviser) fickle(r *reading, diag int) bool {
 }
 
 // throughMotor reports whether ohms are read through the motor.
-func (a *Adviser) throughMotor(r *reading) bool {
+func (a *Space) throughMotor(r *reading) bool {
 	m := a.Net.MotorStation()
 	if m < 0 {
 		return false
@@ -430,7 +430,7 @@ func (a *Adviser) collect(j *Job, from, upto int) evidenceSet {
 // state: they share what the try and the meter err by, so that to repeat one says hardly
 // more than once, however often. It stands at their median, and is as wide as they lie
 // apart. The readings are sorted by group and value.
-func (a *Adviser) condense(in []reading) []reading {
+func (a *Space) condense(in []reading) []reading {
 	out := in[:0]
 	for i := 0; i < len(in); {
 		k := i + 1
@@ -455,7 +455,7 @@ func (a *Adviser) condense(in []reading) []reading {
 
 // near reports whether two readings of one thing may be two tries at the same fault: a
 // contact may show half as much again. Further apart they are two answers.
-func (a *Adviser) near(r, s *reading) bool {
+func (a *Space) near(r, s *reading) bool {
 	apart := math.Abs(r.value - s.value)
 	return r.over || apart <= a.assumed.Reading.OtherShare*math.Max(math.Abs(r.value), math.Abs(s.value)) || math.Abs(r.u-s.u) < a.assumed.Reading.OtherAnswer
 }
@@ -848,7 +848,7 @@ func (w *weigher) observe(c *cell, at func(state int) *linear, sev [2]float64, s
 	goes := c.diag != 0 && w.goesAway(c.diag)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		x := observed{a: w.a, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust, spread: spread}
+		x := observed{a: w.a.Space, o: o.obs, through: o.through, c: c, diag: w.a.diags[c.diag].faults, sev: sev, at: at, codes: w.es.codes, trust: w.es.trust, spread: spread}
 		said := func() float64 { return o.doubted(x.outcomes(o.state)[o.outcome]) }
 		if o.when == there || !goes {
 			logp += math.Log(said())
@@ -1007,7 +1007,7 @@ func (c *scored) short() float64 {
 }
 
 // shifted returns the parameters and severities z standard deviations away.
-func (a *Adviser) shifted(c *cell, z []float64) ([]float64, [2]float64) {
+func (a *Space) shifted(c *cell, z []float64) ([]float64, [2]float64) {
 	theta := slices.Clone(a.nominal(c))
 	moved := z
 	if len(a.alike) > 0 {
@@ -1030,7 +1030,7 @@ func (a *Adviser) shifted(c *cell, z []float64) ([]float64, [2]float64) {
 
 // runs reports whether a good machine with these values would still do its
 // work.
-func (a *Adviser) runs(s *solver, theta []float64) bool {
+func (a *Space) runs(s *solver, theta []float64) bool {
 	if a.Net.MotorStation() < 0 {
 		return true
 	}

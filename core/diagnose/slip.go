@@ -25,7 +25,7 @@ type alternative struct {
 }
 
 // alternatives lists what a reading may have been meant as, with its chance.
-func (a *Adviser) alternatives(r *reading) []alternative {
+func (a *Space) alternatives(r *reading) []alternative {
 	if r.over || r.value == 0 {
 		return nil
 	}

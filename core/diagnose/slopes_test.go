@@ -103,7 +103,7 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 
 // The root of parts made alike, against their covariance.
 func TestAlikeIsTheRootOfItsCovariance(t *testing.T) {
-	a := &Adviser{alike: []alike{{u: []int{0, 2, 3}, own: 0.02, common: 0.4}}}
+	a := &Space{alike: []alike{{u: []int{0, 2, 3}, own: 0.02, common: 0.4}}}
 	var rows [4][]float64
 	for i := range rows {
 		rows[i] = make([]float64, 4)

@@ -292,7 +292,7 @@ func (m *simulated) answer(t testing.TB, e casefile.Evidence) string {
 	}
 	said := map[string]int{} // asked until it is clear
 	for {
-		w := m.a.Answer(mc, e.Observe, e.State, nil, m.rng)
+		w := m.a.Answer(mc.Truth(), e.Observe, e.State, nil, m.rng)
 		if said[w]++; said[w] == 3 {
 			return w
 		}

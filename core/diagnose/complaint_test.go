@@ -9,12 +9,15 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/choice"
+	"corriente/core/diagnose/explain"
 )
 
 // What customers say moves the prior: of a machine that does not do its work, "nothing
 // wrong" does not lead, and the words leave what they name (facts of the trade).
 func TestTheComplaintIsEvidence(t *testing.T) {
-	advisers := map[string]*Adviser{}
+	advisers := map[string]*belief.Reasoner{}
 	for _, x := range []struct {
 		circuit, text string
 		says          []string
@@ -42,14 +45,14 @@ func TestTheComplaintIsEvidence(t *testing.T) {
 		if a == nil {
 			f, err := circuit.Family(x.circuit)
 			require.NoError(t, err)
-			a, err = NewAdviser(f)
+			a, err = belief.New(f)
 			require.NoError(t, err)
 			advisers[x.circuit] = a
 		}
-		op, err := a.Glance(t.Context(), &Job{Complaint: x.text})
+		op, err := explain.Glance(t.Context(), a, &belief.Job{Complaint: x.text})
 		require.NoError(t, err)
 		assert.ElementsMatch(t, x.says, op.Complaint, x.text)
-		_, none := op.post.stations()
+		_, none := op.Posterior.Stations()
 		assert.LessOrEqual(t, none, x.none, x.text)
 		if x.first != nil {
 			assert.Contains(t, x.first, op.Stations[0].Station, x.text)
@@ -61,21 +64,21 @@ func TestTheComplaintIsEvidence(t *testing.T) {
 func TestALookTakesTheComplaintsPlace(t *testing.T) {
 	f, err := circuit.Family("starter")
 	require.NoError(t, err)
-	a, err := NewAdviser(f)
+	a, err := belief.New(f)
 	require.NoError(t, err)
 	es := []casefile.Evidence{{Observe: "turning", State: "crank", Outcome: "none"}}
 	require.Nil(t, es[0].Check(f, nil))
-	with, err := a.Glance(t.Context(), &Job{Complaint: "does not turn", Evidence: es})
+	with, err := explain.Glance(t.Context(), a, &belief.Job{Complaint: "does not turn", Evidence: es})
 	require.NoError(t, err)
-	without, err := a.Glance(t.Context(), &Job{Evidence: es})
+	without, err := explain.Glance(t.Context(), a, &belief.Job{Evidence: es})
 	require.NoError(t, err)
 	assert.Equal(t, without.Stations, with.Stations)
 	assert.Empty(t, with.Complaint)
 	// A sound starter is proved sound against what was said.
 	es[0].Outcome = "normal"
-	sound, err := a.Glance(t.Context(), &Job{Complaint: "does not turn", Evidence: es})
+	sound, err := explain.Glance(t.Context(), a, &belief.Job{Complaint: "does not turn", Evidence: es})
 	require.NoError(t, err)
-	_, none := sound.post.stations()
+	_, none := sound.Posterior.Stations()
 	assert.Greater(t, none, 0.3)
 }
 
@@ -83,12 +86,12 @@ func TestALookTakesTheComplaintsPlace(t *testing.T) {
 func TestWhatWasSaidIsNotAskedAgain(t *testing.T) {
 	f, err := circuit.Family("window")
 	require.NoError(t, err)
-	a, err := NewAdviser(f)
+	a, err := belief.New(f)
 	require.NoError(t, err)
 	asks := func(text string) bool {
-		op, err := a.Weigh(t.Context(), &Job{Complaint: text})
+		op, err := explain.Weigh(t.Context(), a, &belief.Job{Complaint: text})
 		require.NoError(t, err)
-		up := func(l Suggestion) bool { return l.Observe == "glass_moves" && l.State == "up" }
+		up := func(l choice.Suggestion) bool { return l.Observe == "glass_moves" && l.State == "up" }
 		assert.True(t, slices.ContainsFunc(op.Looks, up), "it may still be answered")
 		return slices.ContainsFunc(op.Next, up)
 	}

@@ -10,13 +10,19 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/choice"
+	"corriente/core/diagnose/explain"
+	"corriente/core/diagnose/gauss"
+	"corriente/core/diagnose/readings"
 	"corriente/core/machine"
 	"corriente/core/meter"
 	"corriente/core/unit"
 )
 
 // lone is a starter of which only one value is uncertain.
-func lone(t *testing.T, station, param string) *Adviser {
+func lone(t *testing.T, station, param string) *belief.Reasoner {
 	t.Helper()
 	c, err := circuit.Family("starter")
 	require.NoError(t, err)
@@ -29,9 +35,9 @@ func lone(t *testing.T, station, param string) *Adviser {
 			c.Stations[i].Params[name] = p
 		}
 	}
-	a, err := NewAdviser(c)
+	a, err := belief.New(c)
 	require.NoError(t, err)
-	require.Len(t, a.unc, 1)
+	require.Len(t, a.Uncertain, 1)
 	return a
 }
 
@@ -44,26 +50,26 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 		for seed := range uint64(6) {
 			rng := rand.New(rand.NewPCG(seed, 3))
 			theta := a.Net.Nominal()
-			theta[a.unc[0]] *= math.Exp(0.5 * a.scale[0] * rng.NormFloat64())
+			theta[a.Uncertain[0]] *= math.Exp(0.5 * a.Scale[0] * rng.NormFloat64())
 			mc := machine.New(a.Model, theta, nil, rng)
-			j := &Job{}
+			j := &belief.Job{}
 			for _, at := range [][2]string{{"bat_pos", "bat_neg"}, {"sol_m", "case"}} {
 				e := casefile.Evidence{Measure: unit.Voltage, State: "crank", From: at[0], To: at[1]}
 				require.NoError(t, mc.Measure(&e, meter.Handheld()))
 				require.Nil(t, e.Check(a.C, nil))
 				j.Evidence = append(j.Evidence, e)
 			}
-			prior, _ := a.prior(j)
-			p, err := a.weigh(t.Context(), a.collect(j, 0, len(j.Evidence)), prior, "exact", 400)
+			prior, _ := a.Prior(j)
+			p, err := a.Weigh(t.Context(), a.Collect(j, 0, len(j.Evidence)), prior, "exact", 400)
 			require.NoError(t, err)
-			for i := range p.cells[:min(len(p.cells), 12)] {
-				sc := &p.cells[i]
-				c := &a.cells[sc.cell]
-				if len(a.diags[c.diag].faults) > 0 && c.width[0]+c.width[1] > 0 {
+			for i := range p.Cells[:min(len(p.Cells), 12)] {
+				sc := &p.Cells[i]
+				c := &a.Cells[sc.Cell]
+				if len(a.Diags[c.Diagnosis].Faults) > 0 && c.Width[0]+c.Width[1] > 0 {
 					continue // its severity is uncertain too
 				}
-				want := prior[sc.cell] + a.integrate(j, c)
-				assert.InDelta(t, want, sc.logPost, 0.12, "%s.%s seed %d: %s", value[0], value[1], seed, a.label(a.diags[c.diag].faults))
+				want := prior[sc.Cell] + integrate(a, j, c)
+				assert.InDelta(t, want, sc.LogPost, 0.12, "%s.%s seed %d: %s", value[0], value[1], seed, a.Label(a.Diags[c.Diagnosis].Faults))
 			}
 		}
 	}
@@ -71,26 +77,26 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 
 // integrate is the logarithm of a cell's evidence by brute force: the solved
 // circuit at every value, on a fine grid.
-func (a *Adviser) integrate(j *Job, c *cell) float64 {
-	w := a.newWeigher(a.collect(j, 0, len(j.Evidence)), nil, nil)
+func integrate(a *belief.Reasoner, j *belief.Job, c *cells.Cell) float64 {
+	w := a.NewWeigher(a.Collect(j, 0, len(j.Evidence)), nil, nil)
 	var terms []float64
 	const n, reach = 800, 5.0
 	for k := range n {
 		z := -reach + 2*reach*(float64(k)+0.5)/n
-		theta, sev := a.shifted(c, []float64{z, 0, 0})
+		theta, sev := a.Shifted(c, []float64{z, 0, 0})
 		lp := -z*z/2 - math.Log(2*math.Pi)/2 + math.Log(2*reach/n)
-		for i := range w.es.num {
-			r := &w.es.num[i]
-			l := &linear{}
-			w.s.linearize(l, r.state, c, theta, sev, true)
-			a.predict(&w.p, r, l, c, theta, sev, w.s)
-			v := 1 + r.noise*r.noise + math.Pow(w.p.extra*r.slope(w.p.mean), 2)
-			e := r.u - r.warp(w.p.mean)
+		for i := range w.Es.Num {
+			r := &w.Es.Num[i]
+			l := &cells.Solved{}
+			w.S.Linearize(l, r.State, c, theta, sev, true)
+			readings.Predict(a.Space, &w.P, r, l, c, theta, sev, w.S)
+			v := 1 + r.Noise*r.Noise + math.Pow(w.P.Extra*r.SlopeAt(w.P.Mean), 2)
+			e := r.U - r.Warp(w.P.Mean)
 			lp += -e*e/(2*v) - math.Log(2*math.Pi*v)/2
 		}
 		terms = append(terms, lp)
 	}
-	return logSumExp(terms)
+	return gauss.LogSumExp(terms)
 }
 
 // A pair that explains readings no better than one of its faults alone stays
@@ -98,7 +104,7 @@ func (a *Adviser) integrate(j *Job, c *cell) float64 {
 func TestAPairPaysItsPrior(t *testing.T) {
 	c, err := circuit.Family("blower_resistor")
 	require.NoError(t, err)
-	a, err := NewAdviser(c)
+	a, err := belief.New(c)
 	require.NoError(t, err)
 	rng := rand.New(rand.NewPCG(9, 9))
 	for range 12 {
@@ -111,8 +117,8 @@ func TestAPairPaysItsPrior(t *testing.T) {
 		if !mc.Matters() {
 			continue
 		}
-		j := &Job{}
-		for _, e := range a.Candidates() {
+		j := &belief.Job{}
+		for _, e := range choice.Candidates(a) {
 			if e.Measure != unit.Voltage || rng.IntN(4) > 0 || len(j.Evidence) > 6 {
 				continue
 			}
@@ -120,7 +126,7 @@ func TestAPairPaysItsPrior(t *testing.T) {
 			require.Nil(t, e.Check(a.C, nil))
 			j.Evidence = append(j.Evidence, e)
 		}
-		op, err := a.Weigh(t.Context(), j)
+		op, err := explain.Weigh(t.Context(), a, j)
 		require.NoError(t, err)
 		single := map[string]float64{}
 		for _, d := range op.Diagnoses {

@@ -10,6 +10,9 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/explain"
+	"corriente/core/diagnose/readings"
 	"corriente/core/machine"
 	"corriente/core/meter"
 	"corriente/core/unit"
@@ -19,7 +22,7 @@ import (
 func TestLoopsAreSummed(t *testing.T) {
 	f, err := circuit.Family("starter")
 	require.NoError(t, err)
-	a, err := NewAdviser(f)
+	a, err := belief.New(f)
 	require.NoError(t, err)
 	v := func(from, to, value string) casefile.Evidence {
 		e := casefile.Evidence{Measure: unit.Voltage, State: "crank", From: from, To: to, Value: value}
@@ -35,7 +38,7 @@ func TestLoopsAreSummed(t *testing.T) {
 		{[]casefile.Evidence{v("sol_b", "sol_m", "3.1"), v("sol_b", "sol_m", "4.4")}, ""},                                   // the same place again is no loop
 		{[]casefile.Evidence{v("bat_pos", "sol_b", "0.2"), v("sol_b", "sol_m", "0.3"), v("sol_m", "case", "9.9"), v("case", "bat_neg", "0.3"), v("bat_pos", "bat_neg", "7.0")}, "make 10.70 V"},
 	} {
-		op, err := a.Glance(t.Context(), &Job{Evidence: x.es})
+		op, err := explain.Glance(t.Context(), a, &belief.Job{Evidence: x.es})
 		require.NoError(t, err)
 		got := ""
 		for _, w := range op.Warnings {
@@ -53,7 +56,7 @@ func TestLoopsAreSummed(t *testing.T) {
 	// In another state the same places may read otherwise.
 	rest := v("sol_b", "sol_m", "3.1")
 	rest.State = "rest"
-	assert.Empty(t, a.loops([]casefile.Evidence{v("sol_b", "bat_neg", "12.2"), v("sol_m", "bat_neg", "0.4"), rest}, nil, 0))
+	assert.Empty(t, readings.Loops(a.Space, []casefile.Evidence{v("sol_b", "bat_neg", "12.2"), v("sol_m", "bat_neg", "0.4"), rest}, nil, 0))
 }
 
 // A given value that is half as much again as the machine's own is found out in most jobs;
@@ -62,17 +65,17 @@ func TestAWrongGivenValueIsFoundOut(t *testing.T) {
 	told := func(factor float64) (n, of, sure int) {
 		f, err := circuit.Family("two_wire_motor")
 		require.NoError(t, err)
-		good, err := NewAdviser(f.Clone())
+		good, err := belief.New(f.Clone())
 		require.NoError(t, err)
 		c := f.Clone()
 		true0 := c.Station("relay_coil").Params["resistance"].Value
 		require.NoError(t, c.SetParam("relay_coil", "resistance", circuit.Param{Value: true0 * factor, Spread: 0.05}))
-		a, err := NewAdviser(c)
+		a, err := belief.New(c)
 		require.NoError(t, err)
 		for seed := range uint64(12) {
 			rng := rand.New(rand.NewPCG(seed, 9))
 			m := machine.New(good.Model, machine.Spread(good.Model, 0.03, rng), nil, rng)
-			j := &Job{Given: []string{"relay_coil.resistance"}}
+			j := &belief.Job{Given: []string{"relay_coil.resistance"}}
 			for _, e := range []casefile.Evidence{{Measure: unit.Resistance, State: "isolated", From: "coil_plus", To: "coil_minus"}, {Measure: unit.Voltage, State: "run", From: "motor_plus", To: "motor_minus"},
 				{Observe: "turning", State: "run"}} {
 				if e.Observe != "" {
@@ -83,10 +86,10 @@ func TestAWrongGivenValueIsFoundOut(t *testing.T) {
 				require.Nil(t, e.Check(c, nil))
 				j.Evidence = append(j.Evidence, e)
 			}
-			op, err := a.Glance(t.Context(), j)
+			op, err := explain.Glance(t.Context(), a, j)
 			require.NoError(t, err)
 			of++
-			if op.Verdict.Status == Isolated {
+			if op.Verdict.Status == explain.Isolated {
 				sure++
 			}
 			for _, w := range op.Warnings {

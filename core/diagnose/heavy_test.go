@@ -1,6 +1,8 @@
 package diagnose
 
-import "testing"
+import (
+	"testing"
+)
 
 // notForRaces skips what works through many machines in one goroutine: under the race
 // detector, which runs with -short, it takes minutes and finds nothing.

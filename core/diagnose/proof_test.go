@@ -11,6 +11,10 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/explain"
+	"corriente/core/diagnose/proof"
+	"corriente/core/diagnose/words"
 	"corriente/core/machine"
 	"corriente/core/meter"
 	"corriente/core/unit"
@@ -41,7 +45,7 @@ func TestAProofTellsMendedFromBroken(t *testing.T) {
 		t.Run(c.family, func(t *testing.T) {
 			f, err := circuit.Family(c.family)
 			require.NoError(t, err)
-			a, err := NewAdviser(f)
+			a, err := belief.New(f)
 			require.NoError(t, err)
 			for _, x := range c.faults {
 				proves(t, a, x)
@@ -52,20 +56,20 @@ func TestAProofTellsMendedFromBroken(t *testing.T) {
 
 // proves works one job up to its verdict and takes the proof on the machine mended and on
 // the same machine as it was.
-func proves(t *testing.T, a *Adviser, of string) {
+func proves(t *testing.T, a *belief.Reasoner, of string) {
 	fl, sev, _, err := a.Model.Parse(of)
 	require.NoError(t, err)
 	rng := rand.New(rand.NewPCG(8, 8))
 	spread := machine.Spread(a.Model, 0.1, rng)
 	broken := machine.New(a.Model, spread, []machine.Hidden{{Fault: fl, Severity: sev}}, rng)
 	mended := machine.New(a.Model, spread, nil, rng)
-	j := &Job{Brief: false}
+	j := &belief.Job{Brief: false}
 	take := func(m *machine.Machine, e casefile.Evidence) casefile.Evidence {
 		if e.Observe != "" {
 			// A word is asked for until it is clear: three times the same.
 			said := map[string]int{}
 			for e.Outcome = ""; e.Outcome == ""; {
-				w := a.Answer(m, e.Observe, e.State, nil, rng)
+				w := words.Answer(a.Space, m.Truth(), e.Observe, e.State, nil, rng)
 				if said[w]++; said[w] == 3 {
 					e.Outcome = w
 				}
@@ -76,37 +80,37 @@ func proves(t *testing.T, a *Adviser, of string) {
 		require.Nil(t, e.Check(a.C, nil))
 		return e
 	}
-	op, err := a.Weigh(t.Context(), j)
+	op, err := explain.Weigh(t.Context(), a, j)
 	require.NoError(t, err)
-	for len(op.Next) > 0 && len(j.Evidence) < 10 && op.Verdict.Status != Isolated {
+	for len(op.Next) > 0 && len(j.Evidence) < 10 && op.Verdict.Status != explain.Isolated {
 		n := op.Next[0]
 		j.Evidence = append(j.Evidence, take(broken, casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}))
-		op, err = a.Weigh(t.Context(), j)
+		op, err = explain.Weigh(t.Context(), a, j)
 		require.NoError(t, err)
 	}
-	plan := op.Proof([]string{fl.Station}, nil)
+	plan := proof.Checks(op, []string{fl.Station}, nil)
 	require.NotEmpty(t, plan, of)
 	// What convicted the part is among them.
 	best, at := 0.2, -1
 	for i := range j.Evidence {
 		e := &j.Evidence[i]
-		if b := op.Accused(i, fl.Station); b > best && !slices.Contains([]string{"smell", "connector", "tap_helps", circuit.SwapHelps}, e.Observe) && !slices.Contains(stripped(a.C), e.Observe) {
+		if b := proof.Accused(op, i, fl.Station); b > best && !slices.Contains([]string{"smell", "connector", "tap_helps", circuit.SwapHelps}, e.Observe) && !slices.Contains(proof.Stripped(a.C), e.Observe) {
 			best, at = b, i
 		}
 	}
 	if at >= 0 {
-		k := Check{Measure: string(j.Evidence[at].Measure), Observe: j.Evidence[at].Observe, State: j.Evidence[at].State, From: j.Evidence[at].From, To: j.Evidence[at].To, Through: j.Evidence[at].Through}
-		if op.band(&k, a.healthyView(&posterior{})) {
-			assert.True(t, slices.ContainsFunc(plan, func(x Check) bool { return same(&j.Evidence[at], &x) }), "%s: %+v is asked again: %+v", of, j.Evidence[at], plan)
+		k := proof.Check{Measure: string(j.Evidence[at].Measure), Observe: j.Evidence[at].Observe, State: j.Evidence[at].State, From: j.Evidence[at].From, To: j.Evidence[at].To, Through: j.Evidence[at].Through}
+		if proof.Band(op, &k, a.GoodCircuit(&belief.Posterior{})) {
+			assert.True(t, slices.ContainsFunc(plan, func(x proof.Check) bool { return proof.Same(&j.Evidence[at], &x) }), "%s: %+v is asked again: %+v", of, j.Evidence[at], plan)
 		}
 	}
-	require.LessOrEqual(t, len(plan), mostChecks)
+	require.LessOrEqual(t, len(plan), proof.MostChecks)
 	verdict := func(m *machine.Machine) (failed []string) {
 		var after []casefile.Evidence
 		for i := range plan {
-			after = append(after, take(m, plan[i].evidence()))
+			after = append(after, take(m, plan[i].Evidence()))
 		}
-		for i, k := range op.Proof([]string{fl.Station}, after) {
+		for i, k := range proof.Checks(op, []string{fl.Station}, after) {
 			require.NotNil(t, k.Passed, "%+v", k)
 			if !*k.Passed {
 				failed = append(failed, fmt.Sprintf("%s%s %s %s-%s%s: %s%s, good %v %s", k.Measure, k.Observe, k.State, k.From, k.To, k.Through, after[i].Value, after[i].Outcome, k.Good, k.Want))
@@ -125,24 +129,26 @@ func TestAProofAsksForThePurpose(t *testing.T) {
 	for _, c := range []struct {
 		family, station string
 		evidence        []casefile.Evidence
-		want            func(k Check) bool
+		want            func(k proof.Check) bool
 	}{
-		{"wiper", "park_switch", nil, func(k Check) bool { return k.Observe == "parks" }},
-		{"wiper", "high_wire", nil, func(k Check) bool { return k.State == "high" }},
-		{"window", "motor", []casefile.Evidence{{Observe: "glass_moves", State: "down", Outcome: "none"}}, func(k Check) bool { return k.Observe == "glass_moves" && k.State == "down" }},
-		{"stator", "phase_1", nil, func(k Check) bool { return k.Measure == "voltage" && k.State == "idle_charging" && k.From == "bat_pos" }},
-		{"capacitor_fan", "capacitor", nil, func(k Check) bool { return k.Observe == "starts" }},
+		{"wiper", "park_switch", nil, func(k proof.Check) bool { return k.Observe == "parks" }},
+		{"wiper", "high_wire", nil, func(k proof.Check) bool { return k.State == "high" }},
+		{"window", "motor", []casefile.Evidence{{Observe: "glass_moves", State: "down", Outcome: "none"}}, func(k proof.Check) bool { return k.Observe == "glass_moves" && k.State == "down" }},
+		{"stator", "phase_1", nil, func(k proof.Check) bool {
+			return k.Measure == "voltage" && k.State == "idle_charging" && k.From == "bat_pos"
+		}},
+		{"capacitor_fan", "capacitor", nil, func(k proof.Check) bool { return k.Observe == "starts" }},
 	} {
 		f, err := circuit.Family(c.family)
 		require.NoError(t, err)
-		a, err := NewAdviser(f)
+		a, err := belief.New(f)
 		require.NoError(t, err)
 		for i := range c.evidence {
 			require.Nil(t, c.evidence[i].Check(f, nil))
 		}
-		op, err := a.Glance(t.Context(), &Job{Evidence: c.evidence})
+		op, err := explain.Glance(t.Context(), a, &belief.Job{Evidence: c.evidence})
 		require.NoError(t, err)
-		plan := op.Proof([]string{c.station}, nil)
+		plan := proof.Checks(op, []string{c.station}, nil)
 		assert.True(t, slices.ContainsFunc(plan, c.want), "%s %s: %+v", c.family, c.station, plan)
 		for _, k := range plan {
 			st := f.State(k.State)
@@ -158,20 +164,20 @@ func TestAProofAsksForThePurpose(t *testing.T) {
 func TestTheBandIsOfAGoodMachine(t *testing.T) {
 	f, err := circuit.Family("blower_module")
 	require.NoError(t, err)
-	a, err := NewAdviser(f)
+	a, err := belief.New(f)
 	require.NoError(t, err)
-	op, err := a.Glance(t.Context(), &Job{})
+	op, err := explain.Glance(t.Context(), a, &belief.Job{})
 	require.NoError(t, err)
-	fresh := Check{Measure: "current", State: "speed_high", Through: "motor"}
-	op.band(&fresh, a.healthyView(&posterior{}))
+	fresh := proof.Check{Measure: "current", State: "speed_high", Through: "motor"}
+	proof.Band(op, &fresh, a.GoodCircuit(&belief.Posterior{}))
 	es := []casefile.Evidence{{Measure: unit.Current, State: "speed_high", Through: "motor", Value: "38 A"}, {Measure: unit.Current, State: "speed_high", Through: "motor", Value: "37 A"}}
 	for i := range es {
 		require.Nil(t, es[i].Check(f, nil))
 	}
-	op, err = a.Glance(t.Context(), &Job{Evidence: es})
+	op, err = explain.Glance(t.Context(), a, &belief.Job{Evidence: es})
 	require.NoError(t, err)
-	plan := op.Proof([]string{"motor"}, nil)
-	i := slices.IndexFunc(plan, func(k Check) bool { return k.Measure == "current" && k.State == "speed_high" })
+	plan := proof.Checks(op, []string{"motor"}, nil)
+	i := slices.IndexFunc(plan, func(k proof.Check) bool { return k.Measure == "current" && k.State == "speed_high" })
 	require.GreaterOrEqual(t, i, 0, "what convicted it is asked again: %+v", plan)
 	assert.InDelta(t, fresh.Good.Low, plan[i].Good.Low, 1e-9)
 	assert.InDelta(t, fresh.Good.High, plan[i].Good.High, 1e-9)
@@ -182,15 +188,15 @@ func TestTheBandIsOfAGoodMachine(t *testing.T) {
 func TestInsideLooksComeInOrder(t *testing.T) {
 	f, err := circuit.Family("starter")
 	require.NoError(t, err)
-	ds := []Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.5}, {Faults: []string{"motor.bearing_drag"}, Probability: 0.45}, {Probability: 0.05}}
-	in := Inside(f, ds, nil)
+	ds := []explain.Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.5}, {Faults: []string{"motor.bearing_drag"}, Probability: 0.45}, {Probability: 0.05}}
+	in := explain.Inside(f, ds, nil)
 	require.Len(t, in, 8)
 	assert.Contains(t, []string{"brushes_seen", "bearing_feel"}, in[0].Observe)
 	assert.Greater(t, in[0].Bits, 0.3)
 	for i := 1; i < len(in); i++ {
 		assert.GreaterOrEqual(t, in[i-1].Bits, in[i].Bits)
 	}
-	sure := Inside(f, []Ranked{{Faults: []string{"motor.seized"}, Probability: 1}}, []casefile.Evidence{{Observe: "brushes_seen", Outcome: "fine"}})
+	sure := explain.Inside(f, []explain.Ranked{{Faults: []string{"motor.seized"}, Probability: 1}}, []casefile.Evidence{{Observe: "brushes_seen", Outcome: "fine"}})
 	assert.Equal(t, "fine", sure[len(sure)-1].Outcome)
 	assert.InDelta(t, 0, sure[0].Bits, 1e-9, "nothing left to learn")
 }
@@ -199,21 +205,21 @@ func TestInsideLooksComeInOrder(t *testing.T) {
 func TestInsideShare(t *testing.T) {
 	f, err := circuit.Family("window")
 	require.NoError(t, err)
-	ds := []Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.2}, {Faults: []string{"thermal_cutout.stuck_open"}, Probability: 0.1},
+	ds := []explain.Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.2}, {Faults: []string{"thermal_cutout.stuck_open"}, Probability: 0.1},
 		{Faults: []string{"ground_point.open", "drive.binding"}, Probability: 0.1}, {Faults: []string{"ground_point.open"}, Probability: 0.3}, {Probability: 0.1}}
-	assert.InDelta(t, 0.5, InsideShare(f, ds), 1e-12, "of what is listed; the cut-out sits in the motor")
-	assert.Zero(t, InsideShare(f, nil))
-	assert.Zero(t, InsideShare(f, ds[3:]))
+	assert.InDelta(t, 0.5, explain.InsideShare(f, ds), 1e-12, "of what is listed; the cut-out sits in the motor")
+	assert.Zero(t, explain.InsideShare(f, nil))
+	assert.Zero(t, explain.InsideShare(f, ds[3:]))
 }
 
 // Learned rates move the prior of the faults among themselves, and are said.
 func TestLearnedRatesShiftTheAdvice(t *testing.T) {
 	f, err := circuit.Family("starter")
 	require.NoError(t, err)
-	a, err := NewAdviser(f)
+	a, err := belief.New(f)
 	require.NoError(t, err)
 	share := func(k casefile.Known) float64 {
-		op, err := a.Weigh(t.Context(), &Job{Known: k})
+		op, err := explain.Weigh(t.Context(), a, &belief.Job{Known: k})
 		require.NoError(t, err)
 		for _, s := range op.Stations {
 			if s.Station == "motor" {
@@ -224,7 +230,7 @@ func TestLearnedRatesShiftTheAdvice(t *testing.T) {
 	}
 	k := casefile.Known{Rates: map[string]casefile.Learned{"motor.brushes_worn": {Factor: 3, N: 14, Of: 20}}}
 	assert.Greater(t, share(k), 1.3*share(casefile.Known{}))
-	sh := a.Shifts(&Job{Known: k})
+	sh := a.Shifts(&belief.Job{Known: k})
 	require.Len(t, sh, 1)
 	assert.Contains(t, sh[0].Why, "here it was this 14 times of 20")
 }

@@ -30,7 +30,7 @@ func someEvidence(t testing.TB, a *diagnose.Adviser, rng *rand.Rand, n int) []ca
 	for len(out) < n {
 		e := all[rng.IntN(len(all))]
 		if e.Observe != "" {
-			e.Outcome = a.Answer(m, e.Observe, e.State, nil, rng)
+			e.Outcome = a.Answer(m.Truth(), e.Observe, e.State, nil, rng)
 		} else {
 			require.NoError(t, m.Measure(&e, casefile.MeterFor(&e, nil)))
 		}

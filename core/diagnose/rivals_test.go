@@ -9,6 +9,9 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/explain"
+	"corriente/core/diagnose/picture"
 	"corriente/core/unit"
 )
 
@@ -16,7 +19,7 @@ import (
 func TestSuspectsAddUp(t *testing.T) {
 	f, err := circuit.Family("starter")
 	require.NoError(t, err)
-	a, err := NewAdviser(f)
+	a, err := belief.New(f)
 	require.NoError(t, err)
 	for _, es := range [][]casefile.Evidence{nil,
 		{{Observe: "turning", State: "crank", Outcome: "slow"}},
@@ -24,11 +27,11 @@ func TestSuspectsAddUp(t *testing.T) {
 		for i := range es {
 			require.Nil(t, es[i].Check(f, nil))
 		}
-		op, err := a.Glance(t.Context(), &Job{Evidence: es})
+		op, err := explain.Glance(t.Context(), a, &belief.Job{Evidence: es})
 		require.NoError(t, err)
 		for _, n := range []int{3, 6, 1000} {
 			sum := 0.0
-			rs := op.Rivals(n)
+			rs := picture.Rivals(op, n)
 			for i, r := range rs {
 				sum += r.Probability
 				assert.True(t, r.Rest || i == 0 || r.Probability <= rs[i-1].Probability)
@@ -38,8 +41,8 @@ func TestSuspectsAddUp(t *testing.T) {
 			assert.InDelta(t, 1, sum, 2e-5*math.Sqrt(float64(len(rs)))+1e-4)
 		}
 		if len(es) == 3 {
-			assert.Len(t, op.Rivals(1)[0].Stations, 2, "a contact and a cable together")
-			assert.Contains(t, op.Rivals(1)[0].Fault, ", and the ")
+			assert.Len(t, picture.Rivals(op, 1)[0].Stations, 2, "a contact and a cable together")
+			assert.Contains(t, picture.Rivals(op, 1)[0].Fault, ", and the ")
 		}
 	}
 }

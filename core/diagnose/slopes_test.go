@@ -11,6 +11,10 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/explain"
+	"corriente/core/diagnose/readings"
 	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/unit"
@@ -25,17 +29,17 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 	for _, id := range circuit.Families() {
 		c, err := circuit.Family(id)
 		require.NoError(t, err)
-		a, err := NewAdviser(c)
+		a, err := belief.New(c)
 		require.NoError(t, err)
 		rng := rand.New(rand.NewPCG(4, 4))
-		s, checked := a.newSolver(), 0
+		s, checked := a.NewSolver(), 0
 		for range 160 {
-			k := rng.IntN(len(a.cells))
-			cell := &a.cells[k]
-			if cell.phase == chatter {
+			k := rng.IntN(len(a.Cells))
+			cell := &a.Cells[k]
+			if cell.Phase == cells.Chatter {
 				continue // between two solutions, each with slopes of its own
 			}
-			if slices.ContainsFunc(a.diags[cell.diag].faults, func(f fault.Fault) bool { return f.String() == "motor.shorted_turns" }) {
+			if slices.ContainsFunc(a.Diags[cell.Diagnosis].Faults, func(f fault.Fault) bool { return f.String() == "motor.shorted_turns" }) {
 				continue // their braking is held where it stands
 			}
 			e := casefile.Evidence{Measure: unit.Voltage, Value: "1", State: c.States[rng.IntN(len(c.States))].ID,
@@ -49,28 +53,28 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 			if e.From == e.To || e.Check(c, nil) != nil || e.Measure == unit.Voltage && c.State(e.State).Supply == "running" {
 				continue // charging has a regulator's corners
 			}
-			r := a.prepare(&e, meter.Default(e.Measure), 0)
-			at := func(z []float64) (*predicted, bool) {
-				theta, sev := a.shifted(cell, z)
-				var l *linear
-				if c.States[r.state].Powered() {
-					l = &linear{}
-					s.linearize(l, r.state, cell, theta, sev, true)
-					if l.chat || l.isle[r.a] != l.isle[r.b] {
+			r := readings.Prepare(a.Space, &e, meter.Default(e.Measure), 0)
+			at := func(z []float64) (*readings.Predicted, bool) {
+				theta, sev := a.Shifted(cell, z)
+				var l *cells.Solved
+				if c.States[r.State].Powered() {
+					l = &cells.Solved{}
+					s.Linearize(l, r.State, cell, theta, sev, true)
+					if l.Chatters || l.Island[r.From] != l.Island[r.To] {
 						return nil, false
 					}
 				}
-				p := &predicted{j: make([]float64, a.q)}
-				a.predict(p, &r, l, cell, theta, sev, s)
-				return p, !p.open
+				p := &readings.Predicted{Slopes: make([]float64, a.Values)}
+				readings.Predict(a.Space, p, &r, l, cell, theta, sev, s)
+				return p, !p.Open
 			}
-			z := make([]float64, a.q)
+			z := make([]float64, a.Values)
 			mid, ok := at(z)
 			if !ok {
 				continue
 			}
-			for u := range a.unc {
-				if a.Net.Params[a.unc[u]].Name == "surface_charge" {
+			for u := range a.Uncertain {
+				if a.Net.Params[a.Uncertain[u]].Name == "surface_charge" {
 					continue // gone once current flows
 				}
 				z[u] = h
@@ -81,17 +85,17 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 				if !ok1 || !ok2 {
 					continue
 				}
-				want := (up.mean - down.mean) / (2 * h)
-				if !a.isLog[u] && a.nominal(cell)[a.unc[u]] == 0 {
-					want = (up.mean - mid.mean) / h // it cannot fall below nothing
+				want := (up.Mean - down.Mean) / (2 * h)
+				if !a.IsLog[u] && a.Nominal(cell)[a.Uncertain[u]] == 0 {
+					want = (up.Mean - mid.Mean) / h // it cannot fall below nothing
 				}
 				// The brushes' knee is held, which moves some millivolts; running states have
 				// slopes by coarser steps.
-				tol := 0.02*math.Abs(want) + 0.002*math.Max(1, math.Abs(mid.mean))
+				tol := 0.02*math.Abs(want) + 0.002*math.Max(1, math.Abs(mid.Mean))
 				if e.Measure == unit.Voltage {
 					tol += 0.01
 				}
-				if !assert.InDelta(t, want, mid.j[u], tol, "%s, %s, %v %s %s %s, value %d", id, a.diags[cell.diag].faults, e.Measure, e.State, e.From, e.To, u) {
+				if !assert.InDelta(t, want, mid.Slopes[u], tol, "%s, %s, %v %s %s %s, value %d", id, a.Diags[cell.Diagnosis].Faults, e.Measure, e.State, e.From, e.To, u) {
 					return
 				}
 				checked++
@@ -103,12 +107,12 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 
 // The root of parts made alike, against their covariance.
 func TestAlikeIsTheRootOfItsCovariance(t *testing.T) {
-	a := &Space{alike: []alike{{u: []int{0, 2, 3}, own: 0.02, common: 0.4}}}
+	a := &cells.Space{Alike: []cells.Alike{{U: []int{0, 2, 3}, Own: 0.02, Common: 0.4}}}
 	var rows [4][]float64
 	for i := range rows {
 		rows[i] = make([]float64, 4)
 		rows[i][i] = 1
-		mix(a, rows[i])
+		cells.Mix(a, rows[i])
 	}
 	for i := range rows {
 		for j := range rows {
@@ -137,22 +141,22 @@ func TestAlikeIsTheRootOfItsCovariance(t *testing.T) {
 func TestAStatorIsJudgedByItsBalance(t *testing.T) {
 	c, err := circuit.Family("stator")
 	require.NoError(t, err)
-	a, err := NewAdviser(c)
+	a, err := belief.New(c)
 	require.NoError(t, err)
 	bridge := map[string]meter.Instrument{"bridge": {Kind: meter.Multimeter, Resistance: &meter.Accuracy{Percent: 0.5, Counts: 3, Resolution: 0.001}}}
-	weigh := func(r1, r2, r3 float64) *Opinion {
-		j := &Job{Instruments: bridge}
+	weigh := func(r1, r2, r3 float64) *explain.Opinion {
+		j := &belief.Job{Instruments: bridge}
 		for i, at := range [][2]string{{"y1", "y2"}, {"y2", "y3"}, {"y3", "y1"}} {
 			e := casefile.Evidence{Measure: unit.Resistance, State: "isolated", From: at[0], To: at[1], Instrument: "bridge", Leads: "0.000 ohm",
 				Value: unit.Format([]float64{r1 + r2, r2 + r3, r3 + r1}[i], unit.Resistance)}
 			require.Nil(t, e.Check(c, bridge))
 			j.Evidence = append(j.Evidence, e)
 		}
-		op, err := a.Weigh(t.Context(), j)
+		op, err := explain.Weigh(t.Context(), a, j)
 		require.NoError(t, err)
 		return op
 	}
-	phases := func(op *Opinion) map[string]float64 {
+	phases := func(op *explain.Opinion) map[string]float64 {
 		out := map[string]float64{}
 		for _, s := range op.Stations {
 			out[s.Station] = s.Probability
@@ -161,12 +165,12 @@ func TestAStatorIsJudgedByItsBalance(t *testing.T) {
 	}
 	for _, r := range []float64{0.12, 0.31, 0.7} {
 		op := weigh(r, r, r)
-		assert.NotEqual(t, Contradiction, op.Verdict.Status, r)
+		assert.NotEqual(t, explain.Contradiction, op.Verdict.Status, r)
 		for _, id := range []string{"phase_1", "phase_2", "phase_3"} {
 			assert.Less(t, phases(op)[id], 0.15, "%g ohm: all alike", r)
 		}
 		op = weigh(r, 0.6*r, r)
-		require.Equal(t, Isolated, op.Verdict.Status, r)
+		require.Equal(t, explain.Isolated, op.Verdict.Status, r)
 		assert.Equal(t, "phase_2", *op.Verdict.Station)
 		assert.Equal(t, []string{"phase_2.shorted_turns"}, op.Diagnoses[0].Faults)
 	}

@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"gonum.org/v1/gonum/mat"
+
+	"corriente/core/diagnose/gauss"
 )
 
 // Both ways give what the plain inverse of S = D + J Jᵀ gives (computed by gonum), whether
@@ -30,16 +32,16 @@ func TestUpdateAgainstThePlainInverse(t *testing.T) {
 		}
 		for i := range n {
 			for k := 0; k <= i; k++ {
-				x := dot(rows[i], rows[k])
+				x := gauss.Dot(rows[i], rows[k])
 				if i == k {
 					x += noise[i]
 				}
 				s.SetSym(i, k, x)
 			}
 		}
-		u, got, ok := newUpdate(rows, noise, res, q)
+		u, got, ok := gauss.NewUpdate(rows, noise, res, q)
 		require.True(t, ok)
-		assert.Equal(t, n > q, u.byValue)
+		assert.Equal(t, n > q, u.ByValue)
 		var ch mat.Cholesky
 		require.True(t, ch.Factorize(s))
 		var y mat.VecDense
@@ -49,14 +51,14 @@ func TestUpdateAgainstThePlainInverse(t *testing.T) {
 		quad, jy := 0.0, mat.NewVecDense(n, nil)
 		for i := range n {
 			quad += res[i] * y.AtVec(i)
-			assert.InDelta(t, y.AtVec(i), got.y[i], 1e-6*(1+math.Abs(y.AtVec(i))))
-			assert.InEpsilon(t, inv.At(i, i), got.inv[i], 1e-6)
-			jy.SetVec(i, dot(rows[i], j))
+			assert.InDelta(t, y.AtVec(i), got.Y[i], 1e-6*(1+math.Abs(y.AtVec(i))))
+			assert.InEpsilon(t, inv.At(i, i), got.Inv[i], 1e-6)
+			jy.SetVec(i, gauss.Dot(rows[i], j))
 		}
-		assert.InEpsilon(t, quad, got.quad, 1e-6)
-		assert.InDelta(t, ch.LogDet(), got.logdet, 1e-6)
+		assert.InEpsilon(t, quad, got.Quad, 1e-6)
+		assert.InDelta(t, ch.LogDet(), got.Logdet, 1e-6)
 		var sj mat.VecDense
 		require.NoError(t, ch.SolveVecTo(&sj, jy))
-		assert.InDelta(t, dot(j, j)-mat.Dot(jy, &sj), u.variance(j), 1e-6)
+		assert.InDelta(t, gauss.Dot(j, j)-mat.Dot(jy, &sj), u.Variance(j), 1e-6)
 	}
 }

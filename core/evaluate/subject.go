@@ -54,7 +54,7 @@ func (m ownMachine) Measure(e *casefile.Evidence) error {
 }
 
 func (m ownMachine) Answer(observe, state, _ string) string {
-	return m.a.Answer(m.mc, observe, state, nil, m.rng)
+	return m.a.Answer(m.mc.Truth(), observe, state, nil, m.rng)
 }
 
 func (m ownMachine) Truth() []string {

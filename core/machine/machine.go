@@ -12,6 +12,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/words"
 	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/unit"
@@ -43,6 +44,18 @@ func New(m *fault.Model, theta []float64, hidden []Hidden, rng *rand.Rand) *Mach
 		m.Apply(mc.h, theta, x.Fault, x.Severity)
 	}
 	return mc
+}
+
+// Truth is what is really so of the machine, for the answers of somebody who looks at it.
+func (m *Machine) Truth() words.Truth {
+	t := words.Truth{Theta: m.Theta}
+	for i, x := range m.Hidden {
+		t.Faults = append(t.Faults, x.Fault)
+		if i < len(t.Severity) {
+			t.Severity[i] = x.Severity
+		}
+	}
+	return t
 }
 
 // asked lists the states in which the machine is asked to do its work.

@@ -127,7 +127,7 @@ func Drill(ctx context.Context, a *diagnose.Adviser, seed uint64) (*Round, error
 	step := func(n *diagnose.Suggestion) (*casefile.Evidence, error) {
 		e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
 		if e.Observe != "" {
-			e.Outcome = a.Answer(mc, e.Observe, e.State, nil, rng)
+			e.Outcome = a.Answer(mc.Truth(), e.Observe, e.State, nil, rng)
 		} else if err := mc.Measure(&e, meter.Default(e.Measure)); err != nil {
 			return nil, err
 		}

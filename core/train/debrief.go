@@ -313,7 +313,7 @@ func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, policy string) 
 // take fills in what the faulty machine answers, by a zeroed meter.
 func (t *Attempt) take(e *casefile.Evidence) error {
 	if e.Observe != "" {
-		e.Outcome = t.A.Answer(t.faulty, e.Observe, e.State, nil, rand.New(rand.NewPCG(t.Ex.Seed, uint64(len(e.Observe)))))
+		e.Outcome = t.A.Answer(t.faulty.Truth(), e.Observe, e.State, nil, rand.New(rand.NewPCG(t.Ex.Seed, uint64(len(e.Observe)))))
 	} else if err := t.faulty.Measure(e, meter.Default(e.Measure)); err != nil {
 		return err
 	}

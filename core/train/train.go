@@ -430,7 +430,7 @@ func (t *Attempt) look(e *Done) error {
 			return nil
 		}
 	} else {
-		x.Outcome = t.A.Answer(m, e.Observe, e.State, nil, rand.New(rand.NewPCG(h.Sum64(), 9)))
+		x.Outcome = t.A.Answer(m.Truth(), e.Observe, e.State, nil, rand.New(rand.NewPCG(h.Sum64(), 9)))
 	}
 	if p := x.Check(t.A.C, nil); p != nil {
 		return refuse("%s", p.What)

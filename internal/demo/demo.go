@@ -332,7 +332,7 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 		e.ID = id("evidence", fmt.Sprint(d.machine, " ", d.circuit, n)).String()
 		e.TakenAt = opened.Add(time.Duration(8+4*n) * time.Minute).UTC().Truncate(time.Microsecond).Format(time.RFC3339Nano)
 		if e.Observe != "" {
-			e.Outcome = a.Answer(m, e.Observe, e.State, dj.Codes, rng)
+			e.Outcome = a.Answer(m.Truth(), e.Observe, e.State, dj.Codes, rng)
 		} else if err := m.Measure(&e, meter.Default(e.Measure)); err != nil {
 			return err
 		}

@@ -87,7 +87,7 @@ func (p *provedJob) take(ctx context.Context, e casefile.Evidence) error {
 	m := machine.New(p.a.Model, machine.Spread(p.a.Model, 0.1, rand.New(rand.NewPCG(3, 3))), p.bad, p.rng)
 	if e.Observe != "" {
 		for said := map[string]int{}; e.Outcome == ""; { // asked until it is clear
-			x := p.a.Answer(m, e.Observe, e.State, nil, p.rng)
+			x := p.a.Answer(m.Truth(), e.Observe, e.State, nil, p.rng)
 			if said[x]++; said[x] == 3 {
 				e.Outcome = x
 			}

@@ -70,7 +70,7 @@ func (w *worked) take(measure, observe, state, from, to, through string) {
 	if observe != "" {
 		said := map[string]int{} // asked until it is clear
 		for e.Outcome == "" {
-			x := w.a.Answer(m, observe, state, nil, w.rng)
+			x := w.a.Answer(m.Truth(), observe, state, nil, w.rng)
 			if said[x]++; said[x] == 5 {
 				e.Outcome = x
 			}

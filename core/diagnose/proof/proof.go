@@ -1,4 +1,4 @@
-package diagnose
+package proof
 
 import (
 	"math"
@@ -8,31 +8,37 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/choice"
+	"corriente/core/diagnose/explain"
+	"corriente/core/diagnose/readings"
+	"corriente/core/diagnose/words"
 	"corriente/core/unit"
 )
 
 // Check is a reading or look that would show a repair to be good.
 type Check struct {
-	Measure string  `json:"measure,omitempty"`
-	Observe string  `json:"observe,omitempty"`
-	State   string  `json:"state"`
-	From    string  `json:"from,omitempty"`
-	To      string  `json:"to,omitempty"`
-	Through string  `json:"through,omitempty"`
-	Why     string  `json:"why"`
-	Good    *Range  `json:"good,omitempty"`    // the band for this vehicle, SI
-	GoodOL  bool    `json:"good_ol,omitempty"` // good shows OL
-	Want    string  `json:"want,omitempty"`    // the word a good one answers
-	Alike   bool    `json:"alike,omitempty"`   // the phases must agree within 5 % as well
-	Before  *int    `json:"before,omitempty"`  // index of the evidence taken before, from 0
-	After   *int    `json:"after,omitempty"`   // and of the last taken after the repair
-	Passed  *bool   `json:"passed,omitempty"`  // null while it was not taken after
-	bits    float64 // how much the one before accused the part
-	slack   float64 // what the meter may show beside a band that ends at zero, SI
+	Measure string          `json:"measure,omitempty"`
+	Observe string          `json:"observe,omitempty"`
+	State   string          `json:"state"`
+	From    string          `json:"from,omitempty"`
+	To      string          `json:"to,omitempty"`
+	Through string          `json:"through,omitempty"`
+	Why     string          `json:"why"`
+	Good    *readings.Range `json:"good,omitempty"`    // the band for this vehicle, SI
+	GoodOL  bool            `json:"good_ol,omitempty"` // good shows OL
+	Want    string          `json:"want,omitempty"`    // the word a good one answers
+	Alike   bool            `json:"alike,omitempty"`   // the phases must agree within 5 % as well
+	Before  *int            `json:"before,omitempty"`  // index of the evidence taken before, from 0
+	After   *int            `json:"after,omitempty"`   // and of the last taken after the repair
+	Passed  *bool           `json:"passed,omitempty"`  // null while it was not taken after
+	bits    float64         // how much the one before accused the part
+	slack   float64         // what the meter may show beside a band that ends at zero, SI
 }
 
-// mostChecks is how many a proof asks for: enough to show it, few enough to be done.
-const mostChecks = 6
+// MostChecks is how many a proof asks for: enough to show it, few enough to be done.
+const MostChecks = 6
 
 // sure is how many standard deviations wide a band is on either side.
 const sure = 2.2
@@ -41,7 +47,7 @@ const sure = 2.2
 // for: the share of bad ones that it would show.
 const tellsApart = 0.5
 
-// Proof names the few checks that would show the work on the stations to be good: the
+// Checks names the few checks that would show the work on the stations to be good: the
 // machine does what it was said not to do; what convicted the parts reads as on a good
 // machine; and what else tells these parts good from bad, with the motor's volts and
 // amperes under load where there is room. op is what the evidence before the repair
@@ -49,9 +55,9 @@ const tellsApart = 0.5
 //
 // The bands are those of a good machine of this kind with this vehicle's own values. What
 // the readings taught of the parts that were bad is left out: the new ones are others.
-func (op *Opinion) Proof(stations []string, after []casefile.Evidence) []Check {
-	a := op.a
-	p := proofPlan{op: op, a: a, good: a.healthyView(&posterior{}), stations: stations, have: map[string]bool{}}
+func Checks(op *explain.Opinion, stations []string, after []casefile.Evidence) []Check {
+	a := op.Reasoner
+	p := proofPlan{op: op, a: a, good: a.GoodCircuit(&belief.Posterior{}), stations: stations, have: map[string]bool{}}
 	p.sight()
 	p.complained()
 	p.purpose()
@@ -60,7 +66,7 @@ func (op *Opinion) Proof(stations []string, after []casefile.Evidence) []Check {
 	p.convicted()
 	p.telling()
 	p.loaded()
-	out := p.out[:min(len(p.out), mostChecks)]
+	out := p.out[:min(len(p.out), MostChecks)]
 	for i := range out {
 		out[i].settle(after)
 	}
@@ -78,8 +84,8 @@ func (p *proofPlan) phases() {
 	if !slices.ContainsFunc(p.stations, func(id string) bool { return p.a.C.Station(id).Kind == circuit.Winding }) {
 		return
 	}
-	for _, e := range p.a.Candidates() {
-		if e.Measure == unit.ACVoltage && !p.a.unreachable(&e, p.op.job.Known.Unreachable) {
+	for _, e := range choice.Candidates(p.a) {
+		if e.Measure == unit.ACVoltage && !choice.Unreachable(p.a, &e, p.op.Job.Known.Unreachable) {
 			p.add(Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To, Why: "the three phases alike", Alike: true})
 		}
 	}
@@ -111,33 +117,33 @@ func agree(cs []Check, after []casefile.Evidence) {
 
 // proofPlan is a proof as it is put together.
 type proofPlan struct {
-	op       *Opinion
-	a        *Adviser
-	good     *healthyView
+	op       *explain.Opinion
+	a        *belief.Reasoner
+	good     *belief.GoodCircuit
 	stations []string
 	out      []Check
 	have     map[string]bool
 
 	cells []int // the parts good, then bad in each way they can be
 	w     []float64
-	lins  map[[2]int]*linear
-	s     *solver
+	lins  map[[2]int]*cells.Solved
+	s     *cells.Solver
 }
 
 // add puts a check on the list once, with what a good machine shows; not where no good
 // machine shows anything certain.
 func (p *proofPlan) add(c Check) bool {
-	e := c.evidence()
-	k := p.a.askKey(&e)
-	for n := range p.op.job.Evidence {
-		if was := &p.op.job.Evidence[n]; c.Before == nil && !was.Struck && same(was, &c) {
+	e := c.Evidence()
+	k := choice.AskKey(p.a, &e)
+	for n := range p.op.Job.Evidence {
+		if was := &p.op.Job.Evidence[n]; c.Before == nil && !was.Struck && Same(was, &c) {
 			c.Before = new(n)
 		}
 	}
-	if p.have[k] || !p.op.band(&c, p.good) {
+	if p.have[k] || !Band(p.op, &c, p.good) {
 		return false
 	}
-	if p.op.outside(&c) && c.Observe == "" {
+	if outside(p.op, &c) && c.Observe == "" {
 		c.Why = "it convicted the part"
 	}
 	p.have[k] = true
@@ -151,7 +157,7 @@ func functional(o *circuit.Observation) bool {
 }
 
 // working reports whether a state asks the machine to work.
-func (a *Adviser) working(state string) bool {
+func working(a *belief.Reasoner, state string) bool {
 	st := a.C.State(state)
 	return st != nil && !st.Hidden && (st.Supply == "battery" || st.Supply == "mains" || st.Supply == "running") && len(st.Sound) == 0
 }
@@ -159,14 +165,14 @@ func (a *Adviser) working(state string) bool {
 // complained asks again for what the machine was seen not to do, in the state it was seen
 // in.
 func (p *proofPlan) complained() {
-	for i := range p.op.job.Evidence {
-		e := &p.op.job.Evidence[i]
+	for i := range p.op.Job.Evidence {
+		e := &p.op.Job.Evidence[i]
 		o := p.a.C.Observation(e.Observe)
-		if e.Struck || o == nil || !functional(o) || !p.a.working(e.State) || len(p.out) >= 2 {
+		if e.Struck || o == nil || !functional(o) || !working(p.a, e.State) || len(p.out) >= 2 {
 			continue
 		}
 		c := Check{Observe: e.Observe, State: e.State, Through: e.Through, Why: "as it was complained of"}
-		if p.op.band(&c, p.good) && c.Want != e.Outcome {
+		if Band(p.op, &c, p.good) && c.Want != e.Outcome {
 			p.add(c)
 		}
 	}
@@ -175,15 +181,15 @@ func (p *proofPlan) complained() {
 // sight prepares what tells these parts good from bad: a good machine, and one with each
 // fault that they can have, at a middling severity.
 func (p *proofPlan) sight() {
-	p.s, p.lins = p.a.newSolver(), map[[2]int]*linear{}
+	p.s, p.lins = p.a.NewSolver(), map[[2]int]*cells.Solved{}
 	share := map[string]float64{}
 	for _, d := range p.op.Diagnoses {
 		for _, f := range d.Faults {
 			share[f] += d.Probability
 		}
 	}
-	for _, k := range p.a.middles() {
-		fs := p.a.diags[p.a.cells[k].diag].faults
+	for _, k := range p.a.Middles() {
+		fs := p.a.Diags[p.a.Cells[k].Diagnosis].Faults
 		switch {
 		case len(fs) == 0:
 			p.cells, p.w = slices.Insert(p.cells, 0, k), slices.Insert(p.w, 0, 0.0)
@@ -201,13 +207,13 @@ func (p *proofPlan) sight() {
 	}
 }
 
-func (p *proofPlan) at(cell int) func(state int) *linear {
-	return func(state int) *linear {
+func (p *proofPlan) at(cell int) func(state int) *cells.Solved {
+	return func(state int) *cells.Solved {
 		l := p.lins[[2]int{cell, state}]
 		if l == nil {
-			l = &linear{}
-			c := &p.a.cells[cell]
-			p.s.linearize(l, state, c, p.a.nominal(c), c.sev, true)
+			l = &cells.Solved{}
+			c := &p.a.Cells[cell]
+			p.s.Linearize(l, state, c, p.a.Nominal(c), c.Severity, true)
 			p.lins[[2]int{cell, state}] = l
 		}
 		return l
@@ -222,9 +228,9 @@ func (p *proofPlan) apart(e *casefile.Evidence) float64 {
 	sum := 0.0
 	if o := p.a.C.Observation(e.Observe); o != nil {
 		words := func(k int) []float64 {
-			c := &p.a.cells[k]
-			x := observed{a: p.a.Space, o: o, through: e.Through, c: c, diag: p.a.diags[c.diag].faults, sev: c.sev, at: p.at(k)}
-			return x.outcomes(p.a.Net.StatePos(e.State))
+			c := &p.a.Cells[k]
+			x := words.Observed{Space: p.a.Space, Look: o, Through: e.Through, Cell: c, Faults: p.a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: p.at(k)}
+			return x.Outcomes(p.a.Net.StatePos(e.State))
 		}
 		good := words(p.cells[0])
 		for i := 1; i < len(p.cells); i++ {
@@ -236,24 +242,24 @@ func (p *proofPlan) apart(e *casefile.Evidence) float64 {
 		}
 		return sum
 	}
-	r := p.a.prepare(e, p.a.meterAtHand(e, p.op.job), 0)
-	pr := predicted{j: make([]float64, p.a.q)}
-	cast := func(k int) forecast {
-		c := &p.a.cells[k]
-		v := cellView{sc: &scored{cell: k, sev: c.sev, theta: p.a.nominal(c)}, lin: make([]*linear, len(p.a.C.States))}
-		if p.a.C.States[r.state].Powered() {
-			v.lin[r.state] = p.at(k)(r.state)
+	r := readings.Prepare(p.a.Space, e, choice.MeterAtHand(p.a, e, p.op.Job), 0)
+	pr := readings.Predicted{Slopes: make([]float64, p.a.Values)}
+	cast := func(k int) choice.Forecast {
+		c := &p.a.Cells[k]
+		v := choice.View{Sc: &belief.Scored{Cell: k, Sev: c.Severity, Theta: p.a.Nominal(c)}, Lin: make([]*cells.Solved, len(p.a.C.States))}
+		if p.a.C.States[r.State].Powered() {
+			v.Lin[r.State] = p.at(k)(r.State)
 		}
-		return p.a.forecast(&r, &v, p.s, &pr)
+		return choice.Foresee(p.a, &r, &v, p.s, &pr)
 	}
 	good := cast(p.cells[0])
 	for i := 1; i < len(p.cells); i++ {
 		f := cast(p.cells[i])
 		switch {
-		case f.open != good.open:
+		case f.Open != good.Open:
 			sum += p.w[i]
-		case !f.open:
-			d := (f.mean - good.mean) / math.Hypot(f.sd, good.sd)
+		case !f.Open:
+			d := (f.Mean - good.Mean) / math.Hypot(f.Sd, good.Sd)
 			sum += p.w[i] * (1 - math.Exp(-d*d/8))
 		}
 	}
@@ -267,18 +273,18 @@ func (p *proofPlan) purpose() {
 	run := Check{}
 	for i := range p.a.C.Observations {
 		o := &p.a.C.Observations[i]
-		if !functional(o) || p.a.unreachableLook(o, p.op.job) {
+		if !functional(o) || unreachableLook(p.a, o, p.op.Job) {
 			continue
 		}
 		for _, state := range o.States {
-			if !p.a.working(state) {
+			if !working(p.a, state) {
 				continue
 			}
 			c := Check{Observe: o.ID, State: state, Why: "it does its work"}
 			if state == p.a.C.RunState && run.Observe == "" {
 				run = c
 			}
-			e := c.evidence()
+			e := c.Evidence()
 			if d := p.apart(&e); d > most+1e-9 {
 				best, most = c, d
 			}
@@ -297,13 +303,13 @@ func (p *proofPlan) charges() {
 	if st := p.a.C.State(p.a.C.RunState); st != nil && st.Supply == "running" && st.CanRead("voltage") {
 		if b := p.a.Net.BatteryStation(); b >= 0 {
 			s := &p.a.C.Stations[b]
-			p.add(Check{Measure: string(unit.Voltage), State: st.ID, From: "bat_pos", To: other(s, "bat_pos"), Why: "the battery is charged"})
+			p.add(Check{Measure: string(unit.Voltage), State: st.ID, From: "bat_pos", To: Other(s, "bat_pos"), Why: "the battery is charged"})
 		}
 	}
 }
 
-// other is the node at the other end of a station.
-func other(s *circuit.Station, node string) string {
+// Other is the node at the other end of a station.
+func Other(s *circuit.Station, node string) string {
 	if s.From == node {
 		return s.To
 	}
@@ -311,13 +317,13 @@ func other(s *circuit.Station, node string) string {
 }
 
 // unreachableLook reports whether a job says that a look cannot be had.
-func (a *Adviser) unreachableLook(o *circuit.Observation, j *Job) bool {
+func unreachableLook(a *belief.Reasoner, o *circuit.Observation, j *belief.Job) bool {
 	return slices.Contains(j.Known.Unreachable, o.ID) || o.Access != "" && slices.Contains(j.Known.Unreachable, o.Access)
 }
 
 // convicted asks again for what pointed to these parts most.
 func (p *proofPlan) convicted() {
-	job := p.op.job
+	job := p.op.Job
 	var seen []Check
 	for i := range job.Evidence {
 		e := &job.Evidence[i]
@@ -327,8 +333,8 @@ func (p *proofPlan) convicted() {
 		}
 		n := i
 		c := Check{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Before: &n, Why: "it convicted the part"}
-		c.bits = p.op.Accused(i, p.stations...)
-		if e.Observe == circuit.SwapHelps || slices.Contains(stripped(p.a.C), e.Observe) || c.bits < 0.2 {
+		c.bits = Accused(p.op, i, p.stations...)
+		if e.Observe == circuit.SwapHelps || slices.Contains(Stripped(p.a.C), e.Observe) || c.bits < 0.2 {
 			continue
 		}
 		if slices.Contains([]string{"smell", "connector", "tap_helps"}, e.Observe) { // these say what was, not what is
@@ -349,7 +355,7 @@ const leastShare = 0.05
 // Accused is how much a piece of evidence, by its index from 0, spoke for one of some parts
 // being at fault: the most bits it gave an explanation with one of them in it that is still
 // likely.
-func (op *Opinion) Accused(i int, stations ...string) float64 {
+func Accused(op *explain.Opinion, i int, stations ...string) float64 {
 	most := 0.0
 	if i >= len(op.Result.Evidence) {
 		return 0
@@ -374,12 +380,12 @@ func (p *proofPlan) telling() {
 		d float64
 	}
 	var ws []worth
-	for _, e := range p.a.Candidates() {
-		if e.Observe != "" || p.a.unreachable(&e, p.op.job.Known.Unreachable) || slices.Contains(p.op.job.Known.Without, string(e.Measure)) || !p.touches(&e) {
+	for _, e := range choice.Candidates(p.a) {
+		if e.Observe != "" || choice.Unreachable(p.a, &e, p.op.Job.Known.Unreachable) || slices.Contains(p.op.Job.Known.Without, string(e.Measure)) || !p.touches(&e) {
 			continue
 		}
 		if d := p.apart(&e); d >= tellsApart/2 {
-			if !p.a.working(e.State) { // what is back in place is not taken apart again where need not be
+			if !working(p.a, e.State) { // what is back in place is not taken apart again where need not be
 				d *= 0.8
 			}
 			ws = append(ws, worth{Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To, Through: e.Through, Why: "it tells a good part from a bad one"}, d})
@@ -420,41 +426,41 @@ func (p *proofPlan) loaded() {
 		return
 	}
 	for _, id := range p.stations {
-		if s := p.a.C.Station(id); s.From != "" && s.To != "" && !p.a.hidden(s.From, s.To) && s.Kind != circuit.Motor && p.a.Net.Present(p.a.Net.StatePos(run), p.a.C.StationIndex(id)) && p.carries(run, id) {
+		if s := p.a.C.Station(id); s.From != "" && s.To != "" && !hidden(p.a, s.From, s.To) && s.Kind != circuit.Motor && p.a.Net.Present(p.a.Net.StatePos(run), p.a.C.StationIndex(id)) && p.carries(run, id) {
 			p.add(Check{Measure: string(unit.Voltage), State: run, From: s.From, To: s.To, Why: "the work was done here, under load"})
 		}
 	}
 	if k := p.a.Net.MotorStation(); k >= 0 {
 		m := &p.a.C.Stations[k]
 		from, to := m.From, m.To
-		if plus, minus := p.a.terminals(); plus >= 0 { // where a probe gets at it
+		if plus, minus := choice.Terminals(p.a); plus >= 0 { // where a probe gets at it
 			from, to = p.a.C.Nodes[plus].ID, p.a.C.Nodes[minus].ID
 		}
-		if !p.a.hidden(from, to) {
+		if !hidden(p.a, from, to) {
 			p.add(Check{Measure: string(unit.Voltage), State: run, From: from, To: to, Why: "what arrives at the motor"})
 		}
-		if !slices.Contains(p.op.job.Known.Without, string(unit.Current)) {
+		if !slices.Contains(p.op.Job.Known.Without, string(unit.Current)) {
 			p.add(Check{Measure: string(unit.Current), State: run, Through: m.ID, Why: "what the motor draws"})
 		}
 	}
 }
 
 // hidden reports whether one of some nodes is out of a probe's reach.
-func (a *Adviser) hidden(nodes ...string) bool {
+func hidden(a *belief.Reasoner, nodes ...string) bool {
 	return slices.ContainsFunc(nodes, func(id string) bool { n := a.C.Node(id); return n == nil || n.Hidden })
 }
 
 // carries reports whether a station carries current in a state of a good machine.
 func (p *proofPlan) carries(state, station string) bool {
 	l := p.at(p.cells[0])(p.a.Net.StatePos(state))
-	x := observed{a: p.a.Space, c: &p.a.cells[p.cells[0]]}
-	return x.amps(l, p.a.C.StationIndex(station)) > 0.02
+	x := words.Observed{Space: p.a.Space, Cell: &p.a.Cells[p.cells[0]]}
+	return x.Amps(l, p.a.C.StationIndex(station)) > 0.02
 }
 
 // settle fills in what was taken after the repair.
 func (c *Check) settle(after []casefile.Evidence) {
 	for n := range after {
-		if e := &after[n]; !e.Struck && same(e, c) {
+		if e := &after[n]; !e.Struck && Same(e, c) {
 			k := n
 			c.After = &k
 		}
@@ -465,7 +471,7 @@ func (c *Check) settle(after []casefile.Evidence) {
 	}
 }
 
-func stripped(c *circuit.Circuit) []string {
+func Stripped(c *circuit.Circuit) []string {
 	var out []string
 	for _, o := range c.Inside() {
 		out = append(out, o.ID)
@@ -473,12 +479,12 @@ func stripped(c *circuit.Circuit) []string {
 	return out
 }
 
-func (c *Check) evidence() casefile.Evidence {
+func (c *Check) Evidence() casefile.Evidence {
 	return casefile.Evidence{Measure: unit.Measure(c.Measure), Observe: c.Observe, State: c.State, From: c.From, To: c.To, Through: c.Through}
 }
 
-// same reports whether a piece of evidence is this check, its probes either way round.
-func same(e *casefile.Evidence, c *Check) bool {
+// Same reports whether a piece of evidence is this check, its probes either way round.
+func Same(e *casefile.Evidence, c *Check) bool {
 	if string(e.Measure) != c.Measure || e.Observe != c.Observe || e.State != c.State || e.Through != c.Through {
 		return false
 	}
@@ -502,46 +508,46 @@ func (c *Check) holds(e *casefile.Evidence) bool {
 	return v >= c.Good.Low-c.slack && v <= c.Good.High+c.slack
 }
 
-// band fills in what a good circuit of this vehicle shows; false where that is nothing
+// Band fills in what a good circuit of this vehicle shows; false where that is nothing
 // certain: no band is asked for where none can be.
-func (op *Opinion) band(c *Check, good *healthyView) bool {
-	a := op.a
+func Band(op *explain.Opinion, c *Check, good *belief.GoodCircuit) bool {
+	a := op.Reasoner
 	if c.Observe != "" {
 		o := a.C.Observation(c.Observe)
-		x := &observed{a: a.Space, o: o, c: &a.cells[0], at: good.at}
+		x := &words.Observed{Space: a.Space, Look: o, Cell: &a.Cells[0], SolvedIn: good.At}
 		best := -1.0
-		for i, p := range x.outcomes(a.Net.StatePos(c.State)) {
+		for i, p := range x.Outcomes(a.Net.StatePos(c.State)) {
 			if p > best {
 				best, c.Want = p, o.Outcomes[i].ID
 			}
 		}
 		return best > certain
 	}
-	e := c.evidence()
-	r := a.prepare(&e, a.meterAtHand(&e, op.job), 0)
-	m, sd, open := good.expect(&r)
+	e := c.Evidence()
+	r := readings.Prepare(a.Space, &e, choice.MeterAtHand(a, &e, op.Job), 0)
+	m, sd, open := good.Expect(&r)
 	if open {
 		c.GoodOL = true
 		return true
 	}
 	// The meter's own error at that value belongs to the band.
-	sd = math.Hypot(sd, r.acc.Sigma(m))
+	sd = math.Hypot(sd, r.Acc.Sigma(m))
 	lo, hi := m-sure*sd, m+sure*sd
 	s := a.C.Station(c.Through)
-	if e.Measure == unit.Resistance || e.Measure == unit.Voltage && len(a.between(c.State, c.From, c.To)) == 1 && s == nil {
+	if e.Measure == unit.Resistance || e.Measure == unit.Voltage && len(a.Between(c.State, c.From, c.To)) == 1 && s == nil {
 		// The sign is known; about zero the meter's own error may show the other.
-		c.slack = sure * r.acc.Sigma(0)
+		c.slack = sure * r.Acc.Sigma(0)
 		if m < 0 {
 			hi = math.Min(hi, 0)
 		} else {
 			lo = math.Max(lo, 0)
 		}
 	}
-	c.Good = new(a.possible(e.Measure, lo, hi, direction(e.Measure, m)))
+	c.Good = new(readings.Possible(a.Space, e.Measure, lo, hi, readings.Direction(e.Measure, m)))
 	if e.Measure == unit.Voltage && c.Good.High-c.Good.Low > vague*a.C.NominalVoltage {
 		return false
 	}
-	if e.Measure == unit.Current && c.Good.High > manifold*math.Max(c.Good.Low, 0) && !op.outside(c) {
+	if e.Measure == unit.Current && c.Good.High > manifold*math.Max(c.Good.Low, 0) && !outside(op, c) {
 		return false
 	}
 	return !math.IsInf(c.Good.High, 0) && c.Good.High > c.Good.Low
@@ -554,8 +560,8 @@ const manifold = 5
 
 // outside reports whether what was read before lies outside a band: then it tells, however
 // wide it is.
-func (op *Opinion) outside(c *Check) bool {
-	return c.Before != nil && !c.holds(&op.job.Evidence[*c.Before])
+func outside(op *explain.Opinion, c *Check) bool {
+	return c.Before != nil && !c.holds(&op.Job.Evidence[*c.Before])
 }
 
 // certain is how probable the commonest answer to a look must be on a good machine for a

@@ -1,4 +1,4 @@
-package diagnose
+package choice
 
 import (
 	"cmp"
@@ -12,6 +12,11 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/gauss"
+	"corriente/core/diagnose/readings"
+	"corriente/core/diagnose/words"
 	"corriente/core/meter"
 	"corriente/core/phrase"
 	"corriente/core/unit"
@@ -34,9 +39,9 @@ type Suggestion struct {
 	right float64 // chance that the likeliest place is the right one once it is taken
 	price float64 // minutes, a second person and money counted in
 
-	Good    *Range   `json:"good,omitempty"`    // what a good circuit shows, SI
-	GoodOL  bool     `json:"good_ol,omitempty"` // a good circuit shows OL
-	Expects []Expect `json:"expects,omitempty"` // what the suspects predict
+	Good    *readings.Range `json:"good,omitempty"`    // what a good circuit shows, SI
+	GoodOL  bool            `json:"good_ol,omitempty"` // a good circuit shows OL
+	Expects []Expect        `json:"expects,omitempty"` // what the suspects predict
 }
 
 // Expect is what one suspect predicts of a reading, SI or a word.
@@ -61,9 +66,9 @@ func Tells(bits float64) string {
 }
 
 // price is minutes with a second person and money counted in.
-func (a *Adviser) price(minutes float64, people int, money, hourRate float64) float64 {
+func price(a *belief.Reasoner, minutes float64, people int, money, hourRate float64) float64 {
 	if people > 1 {
-		minutes *= a.assumed.Choice.SecondPerson
+		minutes *= a.Assumed.Choice.SecondPerson
 	}
 	return minutes + money*60/hourRate
 }
@@ -71,17 +76,17 @@ func (a *Adviser) price(minutes float64, people int, money, hourRate float64) fl
 // samples is how many outcomes of a reading are tried in advance.
 const samples = 14
 
-// cellView is a surviving cell with a linearisation at its own best values, one
+// View is a surviving cell with a linearisation at its own best values, one
 // state at a time.
-type cellView struct {
-	sc    *scored
+type View struct {
+	Sc    *belief.Scored
 	class int
-	w     float64
-	lin   []*linear
+	W     float64
+	Lin   []*cells.Solved
 }
 
 // Candidates lists every reading and every check that the circuit offers.
-func (a *Adviser) Candidates() []casefile.Evidence {
+func Candidates(a *belief.Reasoner) []casefile.Evidence {
 	var out []casefile.Evidence
 	for si := range a.C.States {
 		st := &a.C.States[si]
@@ -90,11 +95,11 @@ func (a *Adviser) Candidates() []casefile.Evidence {
 		}
 		switch st.Supply {
 		case "none":
-			out = append(out, a.ohmCandidates(si)...)
+			out = append(out, ohmCandidates(a, si)...)
 		case "running", "mains":
-			out = append(out, a.runningCandidates(si)...)
+			out = append(out, runningCandidates(a, si)...)
 		default:
-			out = append(out, a.loadedCandidates(si)...)
+			out = append(out, loadedCandidates(a, si)...)
 		}
 	}
 	for i := range a.C.Observations {
@@ -108,14 +113,14 @@ func (a *Adviser) Candidates() []casefile.Evidence {
 
 // pairSet collects readings between two nodes, each once.
 type pairSet struct {
-	a       *Adviser
+	a       *belief.Reasoner
 	measure unit.Measure
 	state   int
 	seen    map[[2]int]bool
 	out     []casefile.Evidence
 }
 
-func (a *Adviser) pairs(measure unit.Measure, state int) *pairSet {
+func pairs(a *belief.Reasoner, measure unit.Measure, state int) *pairSet {
 	return &pairSet{a: a, measure: measure, state: state, seen: map[[2]int]bool{}}
 }
 
@@ -128,9 +133,9 @@ func (p *pairSet) add(i, j int) {
 	p.out = append(p.out, casefile.Evidence{Measure: p.measure, State: p.a.C.States[p.state].ID, From: n[i].ID, To: n[j].ID})
 }
 
-// terminals are the motor's own two terminals, -1 where no state feeds it
+// Terminals are the motor's own two terminals, -1 where no state feeds it
 // direct.
-func (a *Adviser) terminals() (plus, minus int) {
+func Terminals(a *belief.Reasoner) (plus, minus int) {
 	for i := range a.C.States {
 		if f := a.C.States[i].Feed; f != nil {
 			return a.C.NodeIndex(f.Plus), a.C.NodeIndex(f.Minus)
@@ -139,11 +144,11 @@ func (a *Adviser) terminals() (plus, minus int) {
 	return -1, -1
 }
 
-func (a *Adviser) loadedCandidates(si int) []casefile.Evidence {
+func loadedCandidates(a *belief.Reasoner, si int) []casefile.Evidence {
 	st := &a.C.States[si]
-	p := a.pairs(unit.Voltage, si)
+	p := pairs(a, unit.Voltage, si)
 	ground := a.C.NodeIndex(circuit.Ground)
-	plus, minus := a.terminals()
+	plus, minus := Terminals(a)
 	if st.Supply == "feed" {
 		p.add(plus, minus)
 	} else {
@@ -164,7 +169,7 @@ func (a *Adviser) loadedCandidates(si int) []casefile.Evidence {
 	if m := a.Net.MotorStation(); m >= 0 && a.Net.Present(si, m) {
 		through := a.C.Stations[m].ID
 		if st.Supply == "battery" {
-			through = a.clampAt(si, through)
+			through = clampAt(a, si, through)
 		}
 		out = append(out, casefile.Evidence{Measure: unit.Current, State: st.ID, Through: through})
 	}
@@ -173,7 +178,7 @@ func (a *Adviser) loadedCandidates(si int) []casefile.Evidence {
 
 // clampAt is where a clamp goes best in a state: round a wire of the path that
 // carries the motor's current.
-func (a *Adviser) clampAt(si int, through string) string {
+func clampAt(a *belief.Reasoner, si int, through string) string {
 	for _, kind := range []circuit.Kind{circuit.Wire, circuit.Joint} {
 		for i := range a.C.Paths {
 			p := &a.C.Paths[i]
@@ -190,9 +195,9 @@ func (a *Adviser) clampAt(si int, through string) string {
 	return through
 }
 
-func (a *Adviser) ohmCandidates(si int) []casefile.Evidence {
+func ohmCandidates(a *belief.Reasoner, si int) []casefile.Evidence {
 	st := &a.C.States[si]
-	p := a.pairs(unit.Resistance, si)
+	p := pairs(a, unit.Resistance, si)
 	var out []casefile.Evidence
 	ends := map[[2]int][]string{}
 	for k := range a.C.Stations {
@@ -223,7 +228,7 @@ func (a *Adviser) ohmCandidates(si int) []casefile.Evidence {
 			out = append(out, casefile.Evidence{Measure: unit.Capacitance, State: st.ID, From: s.From, To: s.To})
 		}
 	}
-	plus, minus := a.terminals()
+	plus, minus := Terminals(a)
 	p.add(plus, minus)
 	// Two in parallel are told apart only one by one.
 	for _, k := range slices.SortedFunc(maps.Keys(ends), func(x, y [2]int) int { return slices.Compare(x[:], y[:]) }) {
@@ -236,14 +241,14 @@ func (a *Adviser) ohmCandidates(si int) []casefile.Evidence {
 	return append(p.out, out...)
 }
 
-func (a *Adviser) runningCandidates(si int) []casefile.Evidence {
+func runningCandidates(a *belief.Reasoner, si int) []casefile.Evidence {
 	st := &a.C.States[si]
 	var out []casefile.Evidence
 	if st.CanRead("voltage") {
 		out = append(out, casefile.Evidence{Measure: unit.Voltage, State: st.ID, From: "bat_pos", To: circuit.Ground})
 	}
 	if st.CanRead("ac_voltage") {
-		p := a.pairs(unit.ACVoltage, si)
+		p := pairs(a, unit.ACVoltage, si)
 		for k := range a.C.Stations {
 			for n := range a.C.Stations {
 				if a.C.Stations[k].Kind == circuit.Winding && a.C.Stations[n].Kind == circuit.Winding {
@@ -260,7 +265,7 @@ func (a *Adviser) runningCandidates(si int) []casefile.Evidence {
 
 // cost returns minutes and people for a candidate, given what is open and where
 // the circuit stands.
-func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state string) (minutes float64, people int) {
+func cost(a *belief.Reasoner, e *casefile.Evidence, opened map[string]bool, state string) (minutes float64, people int) {
 	st := a.C.State(e.State)
 	people = 1
 	need := map[string]bool{st.Access: true}
@@ -275,7 +280,7 @@ func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state strin
 			need[s.Access] = true
 		}
 	} else {
-		minutes = a.assumed.Choice.Read
+		minutes = a.Assumed.Choice.Read
 		for _, id := range []string{e.From, e.To} {
 			if n := a.C.Node(id); n != nil {
 				need[n.Access] = true
@@ -297,9 +302,9 @@ func (a *Adviser) cost(e *casefile.Evidence, opened map[string]bool, state strin
 	return minutes, people
 }
 
-// opened returns the access groups that the evidence shows to be open, and the
+// Opened returns the access groups that the evidence shows to be open, and the
 // state the circuit was last in.
-func (a *Adviser) opened(j *Job) (map[string]bool, string) {
+func Opened(a *belief.Reasoner, j *belief.Job) (map[string]bool, string) {
 	open := map[string]bool{"open_air": true}
 	state := ""
 	for i := range j.Evidence {
@@ -328,52 +333,42 @@ func (a *Adviser) opened(j *Job) (map[string]bool, string) {
 	return open, state
 }
 
-func entropy(p []float64) float64 {
-	h := 0.0
-	for _, x := range p {
-		if x > 0 {
-			h -= x * math.Log2(x)
-		}
-	}
-	return h
-}
-
 // Spent returns the minutes the evidence of a job has cost by the circuit's own
 // figures: access once, states on entering.
-func (a *Adviser) Spent(j *Job) float64 {
+func Spent(a *belief.Reasoner, j *belief.Job) float64 {
 	open, state, total := map[string]bool{"open_air": true}, "", 0.0
 	for i := range j.Evidence {
 		if j.Evidence[i].Struck {
 			continue
 		}
-		m, _ := a.cost(&j.Evidence[i], open, state)
+		m, _ := cost(a, &j.Evidence[i], open, state)
 		total += m
-		o, s := a.opened(&Job{Evidence: j.Evidence[:i+1]})
+		o, s := Opened(a, &belief.Job{Evidence: j.Evidence[:i+1]})
 		open, state = o, s
 	}
 	return total
 }
 
-// next orders the readings by information a minute about which station it is.
+// Next orders the readings by information a minute about which station it is.
 // The second result is every look, the most telling for its minutes first.
-func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks []Suggestion, err error) {
-	open, state := a.opened(j)
-	views, classes := a.views(p)
-	h0 := entropy(classes)
-	done, told := a.answered(j)
+func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Posterior) (best, looks []Suggestion, err error) {
+	open, state := Opened(a, j)
+	views, classes := Views(a, p)
+	h0 := gauss.Entropy(classes)
+	done, told := answered(a, j)
 	if err := ctx.Err(); err != nil {
 		return nil, nil, err
 	}
 	type asked struct {
 		e  casefile.Evidence
-		r  reading
-		fc []forecast
+		r  readings.Reading
+		fc []Forecast
 		wc [][]float64
 		sg Suggestion
 	}
 	var cands []asked
-	strain := a.strain(j, views)
-	all := a.Candidates()
+	strain := strain(a, j, views)
+	all := Candidates(a)
 	for _, id := range j.Known.Shelf {
 		if s := a.C.Station(id); s != nil && !a.C.Mains {
 			all = append(all, casefile.Evidence{Observe: circuit.SwapHelps, State: a.C.RunState, Through: id})
@@ -387,59 +382,59 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 		}
 	}
 	for _, e := range all {
-		if done[a.askKey(&e)] || a.outOfSocket(&e) || a.unreachable(&e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
+		if done[AskKey(a, &e)] || outOfSocket(a, &e) || Unreachable(a, &e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
 			continue
 		}
 		x := asked{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
-		x.sg.Minutes, x.sg.People = a.cost(&e, open, state)
+		x.sg.Minutes, x.sg.People = cost(a, &e, open, state)
 		if o := a.C.Observation(e.Observe); o != nil {
 			x.sg.Spends = o.Spends
 		}
-		x.sg.price = a.price(x.sg.Minutes, x.sg.People, x.sg.Spends, a.hourRate(j)) + strain(&e)
+		x.sg.price = price(a, x.sg.Minutes, x.sg.People, x.sg.Spends, hourRate(a, j)) + strain(&e)
 		if e.Observe == "" {
-			x.r = a.prepare(&x.e, a.meterAtHand(&x.e, j), 0)
-			x.fc = make([]forecast, len(views))
+			x.r = readings.Prepare(a.Space, &x.e, MeterAtHand(a, &x.e, j), 0)
+			x.fc = make([]Forecast, len(views))
 		}
 		cands = append(cands, x)
 	}
 	// What each surviving cell predicts of each reading, cell by cell, so that a
 	// cell is solved once a state.
-	share(len(views), func(from, step int) {
-		s := a.newSolver()
-		pr := predicted{j: make([]float64, a.q)}
+	cells.Share(len(views), func(from, step int) {
+		s := a.NewSolver()
+		pr := readings.Predicted{Slopes: make([]float64, a.Values)}
 		for v := from; v < len(views); v += step {
 			for k := range cands {
 				if e := &cands[k].e; e.Observe == "" {
-					cands[k].fc[v] = a.forecast(&cands[k].r, &views[v], s, &pr)
+					cands[k].fc[v] = Foresee(a, &cands[k].r, &views[v], s, &pr)
 				} else {
-					for _, st := range a.needs(a.C.Observation(e.Observe), a.Net.StatePos(e.State)) {
-						a.viewAt(&views[v], st, s)
+					for _, st := range words.Needs(a.Space, a.C.Observation(e.Observe), a.Net.StatePos(e.State)) {
+						ViewAt(a, &views[v], st, s)
 					}
 				}
 			}
 		}
 	})
-	in, places := a.membership(views, len(classes))
-	share(len(cands), func(from, step int) {
+	in, places := membership(a, views, len(classes))
+	cells.Share(len(cands), func(from, step int) {
 		at := make([]float64, places)
 		for k := from; k < len(cands); k += step {
 			c := &cands[k]
 			if c.e.Observe != "" {
-				c.wc = a.wordChances(&c.e, j, views)
-				a.valueWord(&c.sg, c.wc, views, classes, in, at)
+				c.wc = wordChances(a, &c.e, j, views)
+				valueWord(a, &c.sg, c.wc, views, classes, in, at)
 			} else {
-				a.valueReading(&c.sg, &c.r, c.fc, views, classes, in, at)
+				valueReading(a, &c.sg, &c.r, c.fc, views, classes, in, at)
 			}
 		}
 	})
 	out := make([]Suggestion, 0, len(cands))
 	slices.SortStableFunc(cands, func(x, y asked) int {
-		return cmp.Compare(a.rate(&y.sg)*a.lean(&y.sg, j.Known.Leaning), a.rate(&x.sg)*a.lean(&x.sg, j.Known.Leaning))
+		return cmp.Compare(rate(a, &y.sg)*lean(a, &y.sg, j.Known.Leaning), rate(a, &x.sg)*lean(a, &x.sg, j.Known.Leaning))
 	})
-	var fcs [][]forecast
+	var fcs [][]Forecast
 	var wcs [][][]float64
 	for k := range cands {
-		if cands[k].sg.Bits >= 1e-4 && !told[a.askKey(&cands[k].e)] {
+		if cands[k].sg.Bits >= 1e-4 && !told[AskKey(a, &cands[k].e)] {
 			out, fcs, wcs = append(out, cands[k].sg), append(fcs, cands[k].fc), append(wcs, cands[k].wc)
 		}
 	}
@@ -447,30 +442,30 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 	for k := range cands {
 		if o := cands[k].sg.Observe; o != "" && o != circuit.CurrentTrace {
 			sg := cands[k].sg
-			sg.Bits, sg.right = round(sg.Bits), round(sg.right)
+			sg.Bits, sg.right = gauss.Round(sg.Bits), gauss.Round(sg.right)
 			looks = append(looks, sg)
 		}
 	}
-	sort.SliceStable(looks, func(x, y int) bool { return a.rate(&looks[x]) > a.rate(&looks[y]) })
-	if len(out) > 0 && (a.rate(&out[0]) < a.assumed.Choice.WorthRate || h0 < a.assumed.Choice.WorthAsking) {
+	sort.SliceStable(looks, func(x, y int) bool { return rate(a, &looks[x]) > rate(a, &looks[y]) })
+	if len(out) > 0 && (rate(a, &out[0]) < a.Assumed.Choice.WorthRate || h0 < a.Assumed.Choice.WorthAsking) {
 		return []Suggestion{}, looks, nil
 	}
 	if j.Known.Leaning == 0 {
-		a.lookAhead(out, fcs, wcs, views, open, state)
+		lookAhead(a, out, fcs, wcs, views, open, state)
 	}
 	if len(out) > 8 {
 		out = out[:8]
 	}
-	good := a.healthyView(p)
+	good := a.GoodCircuit(p)
 	for i := range out {
-		out[i].Bits, out[i].right = round(out[i].Bits), round(out[i].right)
-		a.because(&out[i])
+		out[i].Bits, out[i].right = gauss.Round(out[i].Bits), gauss.Round(out[i].right)
+		because(a, &out[i])
 		if out[i].Measure != "" {
 			e := casefile.Evidence{Measure: unit.Measure(out[i].Measure), State: out[i].State, From: out[i].From, To: out[i].To, Through: out[i].Through}
-			r := a.prepare(&e, a.meterAtHand(&e, j), 0)
-			m, sd, open := good.expect(&r)
+			r := readings.Prepare(a.Space, &e, MeterAtHand(a, &e, j), 0)
+			m, sd, open := good.Expect(&r)
 			if out[i].GoodOL = open; !open {
-				out[i].Good = new(a.possible(e.Measure, m-1.645*sd, m+1.645*sd, direction(e.Measure, m)))
+				out[i].Good = new(readings.Possible(a.Space, e.Measure, m-1.645*sd, m+1.645*sd, readings.Direction(e.Measure, m)))
 			}
 		}
 	}
@@ -479,54 +474,54 @@ func (a *Adviser) next(ctx context.Context, j *Job, p *posterior) (best, looks [
 
 // answered lists the questions that evidence has answered, and those that the complaint has: they
 // are not asked again, though they may still be answered.
-func (a *Adviser) answered(j *Job) (done, told map[string]bool) {
+func answered(a *belief.Reasoner, j *belief.Job) (done, told map[string]bool) {
 	done, told = map[string]bool{}, map[string]bool{}
 	for i := range j.Evidence {
 		if e := &j.Evidence[i]; !e.Struck {
-			done[a.askKey(e)] = true
+			done[AskKey(a, e)] = true
 		}
 	}
-	for _, x := range a.understood(j) {
-		if x.trust >= a.assumed.Prior.ComplaintTrust {
-			told[a.askKey(&casefile.Evidence{Observe: x.o.ID, State: a.C.States[x.state].ID})] = true
+	for _, x := range a.Understood(j) {
+		if x.Trust >= a.Assumed.Prior.ComplaintTrust {
+			told[AskKey(a, &casefile.Evidence{Observe: x.O.ID, State: a.C.States[x.State].ID})] = true
 		}
 	}
 	return done, told
 }
 
 // strain returns the price, in minutes, of energising a motor once more that may be held.
-func (a *Adviser) strain(j *Job, views []cellView) func(e *casefile.Evidence) float64 {
+func strain(a *belief.Reasoner, j *belief.Job, views []View) func(e *casefile.Evidence) float64 {
 	held, tries := 0.0, 0
 	for i := range views {
-		for _, f := range a.diags[a.cells[views[i].sc.cell].diag].faults {
+		for _, f := range a.Diags[a.Cells[views[i].Sc.Cell].Diagnosis].Faults {
 			if f.Mode == "seized" || f.Mode == "jammed" {
-				held += views[i].w
+				held += views[i].W
 				break
 			}
 		}
 	}
 	for i := range j.Evidence {
-		if e := &j.Evidence[i]; !e.Struck && a.works(e) {
+		if e := &j.Evidence[i]; !e.Struck && works(a, e) {
 			tries++
 		}
 	}
 	return func(e *casefile.Evidence) float64 {
-		if held < a.assumed.Choice.StallFrom || !a.works(e) {
+		if held < a.Assumed.Choice.StallFrom || !works(a, e) {
 			return 0
 		}
-		return math.Min(held, 1) * a.assumed.Choice.Stall * float64(1+tries)
+		return math.Min(held, 1) * a.Assumed.Choice.Stall * float64(1+tries)
 	}
 }
 
 // works reports whether a piece of evidence is taken with the machine asked to work.
-func (a *Adviser) works(e *casefile.Evidence) bool {
+func works(a *belief.Reasoner, e *casefile.Evidence) bool {
 	st := a.C.State(e.State)
 	return st != nil && (st.Commands || st.Supply == "feed")
 }
 
-// meterAtHand picks the job's instrument for a measure, the ordinary one when
+// MeterAtHand picks the job's instrument for a measure, the ordinary one when
 // it names none.
-func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
+func MeterAtHand(a *belief.Reasoner, e *casefile.Evidence, j *belief.Job) meter.Instrument {
 	in := meter.Default(e.Measure)
 	for name, x := range j.Instruments {
 		if x.For(e.Measure) != nil && (e.Instrument == "" || name < e.Instrument) {
@@ -536,19 +531,19 @@ func (a *Adviser) meterAtHand(e *casefile.Evidence, j *Job) meter.Instrument {
 	return in
 }
 
-// worthwhile keeps, once a verdict stands, only readings that are still worth
+// Worthwhile keeps, once a verdict stands, only readings that are still worth
 // taking: those that make the verdict surer by more than they cost, where a
 // wrong one costs the work on the station it names and the machine's return.
-func (a *Adviser) worthwhile(in []Suggestion, station *string, probability float64, j *Job) []Suggestion {
-	wrong := a.assumed.Choice.Wrong
+func Worthwhile(a *belief.Reasoner, in []Suggestion, station *string, probability float64, j *belief.Job) []Suggestion {
+	wrong := a.Assumed.Choice.Wrong
 	if station != nil {
 		if act := a.C.Station(*station).Replace; act != nil {
-			wrong += act.Minutes + act.Parts*60/a.hourRate(j)
+			wrong += act.Minutes + act.Parts*60/hourRate(a, j)
 		}
 	}
 	out := []Suggestion{}
 	for _, s := range in {
-		if gain := s.right - probability; gain > a.assumed.Choice.LeastGain && gain*wrong > s.price {
+		if gain := s.right - probability; gain > a.Assumed.Choice.LeastGain && gain*wrong > s.price {
 			out = append(out, s)
 		}
 	}
@@ -556,23 +551,23 @@ func (a *Adviser) worthwhile(in []Suggestion, station *string, probability float
 }
 
 // hourRate is what the technician's hour costs.
-func (a *Adviser) hourRate(j *Job) float64 {
+func hourRate(a *belief.Reasoner, j *belief.Job) float64 {
 	if j.HourRate > 0 {
 		return j.HourRate
 	}
-	return a.assumed.Choice.HourRate
+	return a.Assumed.Choice.HourRate
 }
 
 // membership lists for each class of the views the stations in it, numbered from
 // 1; nothing wrong is 0.
-func (a *Adviser) membership(views []cellView, n int) (in [][]int, size int) {
+func membership(a *belief.Reasoner, views []View, n int) (in [][]int, size int) {
 	in, number := make([][]int, n), map[string]int{}
 	for i := range views {
 		c := views[i].class
 		if in[c] != nil {
 			continue
 		}
-		fs := a.diags[a.cells[views[i].sc.cell].diag].faults
+		fs := a.Diags[a.Cells[views[i].Sc.Cell].Diagnosis].Faults
 		if len(fs) == 0 {
 			in[c] = []int{0}
 		}
@@ -599,36 +594,22 @@ func likeliest(post []float64, in [][]int, at []float64) float64 {
 }
 
 // rate is information for its price: bits a minute.
-func (a *Adviser) rate(s *Suggestion) float64 {
-	return s.Bits / (s.price + a.assumed.Choice.Overhead)
+func rate(a *belief.Reasoner, s *Suggestion) float64 {
+	return s.Bits / (s.price + a.Assumed.Choice.Overhead)
 }
 
 // lean is how the technician's leaning moves a suggestion in the order: quick
 // tricks are what is answered by a word.
-func (a *Adviser) lean(s *Suggestion, leaning float64) float64 {
+func lean(a *belief.Reasoner, s *Suggestion, leaning float64) float64 {
 	if s.Observe == "" {
 		leaning = -leaning
 	}
-	return math.Pow(a.assumed.Choice.Leaning, leaning)
-}
-
-// divergence is the Kullback-Leibler divergence of post from prior, bits. Its
-// mean over a reading's outcomes is the information the reading gives, and,
-// unlike a difference of entropies, each sample of it is zero when the reading
-// tells nothing.
-func divergence(post, prior []float64) float64 {
-	d := 0.0
-	for i, x := range post {
-		if x > 0 && prior[i] > 0 {
-			d += x * math.Log2(x/prior[i])
-		}
-	}
-	return math.Max(d, 0)
+	return math.Pow(a.Assumed.Choice.Leaning, leaning)
 }
 
 // outOfSocket reports whether a reading is across a coil whose contact a state has taken
 // out: a relay that is not in its socket.
-func (a *Adviser) outOfSocket(e *casefile.Evidence) bool {
+func outOfSocket(a *belief.Reasoner, e *casefile.Evidence) bool {
 	for _, id := range a.C.State(e.State).Absent {
 		coil := a.C.Station(a.C.Station(id).ClosedBy)
 		if coil != nil && (e.From == coil.From && e.To == coil.To || e.From == coil.To && e.To == coil.From || e.Through == coil.ID) {
@@ -638,9 +619,9 @@ func (a *Adviser) outOfSocket(e *casefile.Evidence) bool {
 	return false
 }
 
-// askKey names a question: the same look in another state is the same question where no
+// AskKey names a question: the same look in another state is the same question where no
 // state decides it.
-func (a *Adviser) askKey(e *casefile.Evidence) string {
+func AskKey(a *belief.Reasoner, e *casefile.Evidence) string {
 	if o := a.C.Observation(e.Observe); o != nil && o.Model == "rates" {
 		return e.Observe + "|" + e.Through
 	}
@@ -651,9 +632,9 @@ func (a *Adviser) askKey(e *casefile.Evidence) string {
 	return strings.Join([]string{string(e.Measure), e.Observe, e.State, from, to, e.Through}, "|")
 }
 
-// unreachable reports whether a reading needs something the technician cannot
+// Unreachable reports whether a reading needs something the technician cannot
 // get at: a node, a station, an observation, a state, or an access group.
-func (a *Adviser) unreachable(e *casefile.Evidence, ids []string) bool {
+func Unreachable(a *belief.Reasoner, e *casefile.Evidence, ids []string) bool {
 	needs := []string{e.From, e.To, e.Through, e.Observe, e.State, a.C.State(e.State).Access}
 	for _, n := range []string{e.From, e.To} {
 		if nd := a.C.Node(n); nd != nil {
@@ -669,31 +650,31 @@ func (a *Adviser) unreachable(e *casefile.Evidence, ids []string) bool {
 	return slices.ContainsFunc(ids, func(id string) bool { return id != "" && slices.Contains(needs, id) })
 }
 
-// views collects the cells that carry the posterior, and the class weights.
-func (a *Adviser) views(p *posterior) ([]cellView, []float64) {
+// Views collects the cells that carry the posterior, and the class weights.
+func Views(a *belief.Reasoner, p *belief.Posterior) ([]View, []float64) {
 	// What is left out weighs less than half a per cent together.
 	const most, least, carry = 70, 12, 0.995
-	var out []cellView
+	var out []View
 	tot, idx := 0.0, map[int]int{}
 	var classes []float64
-	for i := range p.cells {
+	for i := range p.Cells {
 		if i >= most || i >= least && tot >= carry {
 			break
 		}
-		sc := &p.cells[i]
-		cl := a.diags[a.cells[sc.cell].diag].class
+		sc := &p.Cells[i]
+		cl := a.Diags[a.Cells[sc.Cell].Diagnosis].Class
 		k, ok := idx[cl]
 		if !ok {
 			k = len(classes)
 			idx[cl] = k
 			classes = append(classes, 0)
 		}
-		classes[k] += sc.weight
-		tot += sc.weight
-		out = append(out, cellView{sc: sc, class: k, w: sc.weight, lin: make([]*linear, len(a.C.States))})
+		classes[k] += sc.Weight
+		tot += sc.Weight
+		out = append(out, View{Sc: sc, class: k, W: sc.Weight, Lin: make([]*cells.Solved, len(a.C.States))})
 	}
 	for i := range out {
-		out[i].w /= tot
+		out[i].W /= tot
 	}
 	for k := range classes {
 		classes[k] /= tot
@@ -701,30 +682,30 @@ func (a *Adviser) views(p *posterior) ([]cellView, []float64) {
 	return out, classes
 }
 
-func (a *Adviser) viewAt(v *cellView, state int, s *solver) *linear {
-	if v.lin[state] != nil {
-		return v.lin[state]
+func ViewAt(a *belief.Reasoner, v *View, state int, s *cells.Solver) *cells.Solved {
+	if v.Lin[state] != nil {
+		return v.Lin[state]
 	}
 	// A state that was solved for this cell already, at the same values, is taken
 	// from there.
-	theta := v.sc.theta
+	theta := v.Sc.Theta
 	if theta == nil {
-		theta = a.nominal(&a.cells[v.sc.cell])
-		if b := a.states[state]; b.built.Load() {
-			v.lin[state] = &b.lin[v.sc.cell]
-			return v.lin[state]
+		theta = a.Nominal(&a.Cells[v.Sc.Cell])
+		if b := a.States[state]; b.Built.Load() {
+			v.Lin[state] = &b.Lin[v.Sc.Cell]
+			return v.Lin[state]
 		}
-	} else if l := v.sc.lins[state]; l != nil {
-		v.lin[state] = l
+	} else if l := v.Sc.Lins[state]; l != nil {
+		v.Lin[state] = l
 		return l
 	}
-	l := &linear{}
-	s.linearize(l, state, &a.cells[v.sc.cell], theta, v.sc.sev, true)
-	v.lin[state] = l
+	l := &cells.Solved{}
+	s.Linearize(l, state, &a.Cells[v.Sc.Cell], theta, v.Sc.Sev, true)
+	v.Lin[state] = l
 	return l
 }
 
-func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellView, classes []float64, in [][]int, at []float64) {
+func valueWord(a *belief.Reasoner, sg *Suggestion, chances [][]float64, views []View, classes []float64, in [][]int, at []float64) {
 	o := a.C.Observation(sg.Observe)
 	joint := make([][]float64, len(o.Outcomes))
 	for i := range joint {
@@ -732,13 +713,13 @@ func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellVie
 	}
 	for i := range views {
 		for k, x := range chances[i] {
-			joint[k][views[i].class] += views[i].w * x
+			joint[k][views[i].class] += views[i].W * x
 		}
 	}
 	gain := 0.0
 	best := map[int]int{}
 	for k := range joint {
-		t := sum(joint[k])
+		t := gauss.Sum(joint[k])
 		if t <= 0 {
 			continue
 		}
@@ -749,26 +730,26 @@ func (a *Adviser) valueWord(sg *Suggestion, chances [][]float64, views []cellVie
 				best[c] = k
 			}
 		}
-		gain += t * divergence(post, classes)
+		gain += t * gauss.Divergence(post, classes)
 		sg.right += t * likeliest(post, in, at)
 	}
 	sg.Bits = gain
-	for _, c := range a.topClasses(views, classes, 3) {
-		sg.Expects = append(sg.Expects, Expect{Station: a.classStation(views, c), Probability: round(classes[c]),
+	for _, c := range topClasses(a, views, classes, 3) {
+		sg.Expects = append(sg.Expects, Expect{Station: classStation(a, views, c), Probability: gauss.Round(classes[c]),
 			Outcome: o.Outcomes[best[c]].ID})
 	}
 }
 
-func (a *Adviser) classStation(views []cellView, c int) string {
+func classStation(a *belief.Reasoner, views []View, c int) string {
 	for i := range views {
 		if views[i].class == c {
-			return a.classes[a.diags[a.cells[views[i].sc.cell].diag].class]
+			return a.Classes[a.Diags[a.Cells[views[i].Sc.Cell].Diagnosis].Class]
 		}
 	}
 	return ""
 }
 
-func (a *Adviser) topClasses(views []cellView, classes []float64, n int) []int {
+func topClasses(a *belief.Reasoner, views []View, classes []float64, n int) []int {
 	idx := make([]int, len(classes))
 	for i := range idx {
 		idx[i] = i
@@ -780,74 +761,74 @@ func (a *Adviser) topClasses(views []cellView, classes []float64, n int) []int {
 	return idx
 }
 
-type forecast struct {
-	mean, sd float64 // warped
-	open     bool
+type Forecast struct {
+	Mean, Sd float64 // warped
+	Open     bool
 }
 
-// forecast says what a surviving cell expects of a reading, on its warped scale.
-func (a *Adviser) forecast(r *reading, v *cellView, s *solver, pr *predicted) forecast {
-	theta := v.sc.theta
+// Foresee says what a surviving cell expects of a reading, on its warped scale.
+func Foresee(a *belief.Reasoner, r *readings.Reading, v *View, s *cells.Solver, pr *readings.Predicted) Forecast {
+	theta := v.Sc.Theta
 	if theta == nil {
-		theta = a.nominal(&a.cells[v.sc.cell])
+		theta = a.Nominal(&a.Cells[v.Sc.Cell])
 	}
-	var l *linear
-	if a.C.States[r.state].Powered() {
-		l = a.viewAt(v, r.state, s)
+	var l *cells.Solved
+	if a.C.States[r.State].Powered() {
+		l = ViewAt(a, v, r.State, s)
 	}
-	a.predict(pr, r, l, &a.cells[v.sc.cell], theta, v.sc.sev, s)
-	if pr.open || r.measure == unit.Resistance && pr.mean > meter.OhmsOverLimit {
-		return forecast{open: true, sd: 1}
+	readings.Predict(a.Space, pr, r, l, &a.Cells[v.Sc.Cell], theta, v.Sc.Sev, s)
+	if pr.Open || r.Measure == unit.Resistance && pr.Mean > meter.OhmsOverLimit {
+		return Forecast{Open: true, Sd: 1}
 	}
-	m, va := v.sc.project(pr.j)
-	for k, z := range v.sc.z0 {
-		m -= pr.j[k] * z // so far it has been moved already
+	m, va := v.Sc.Project(pr.Slopes)
+	for k, z := range v.Sc.Z0 {
+		m -= pr.Slopes[k] * z // so far it has been moved already
 	}
-	sl := r.slope(pr.mean)
-	return forecast{mean: r.warp(pr.mean + m), sd: math.Sqrt((va+pr.extra*pr.extra)*sl*sl + 1 + r.noise*r.noise)}
+	sl := r.SlopeAt(pr.Mean)
+	return Forecast{Mean: r.Warp(pr.Mean + m), Sd: math.Sqrt((va+pr.Extra*pr.Extra)*sl*sl + 1 + r.Noise*r.Noise)}
 }
 
-func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views []cellView, classes []float64, in [][]int, at []float64) {
+func valueReading(a *belief.Reasoner, sg *Suggestion, r *readings.Reading, fc []Forecast, views []View, classes []float64, in [][]int, at []float64) {
 	// Systematic samples through the mixture: each at a quantile of one cell.
 	gain, cum, next := 0.0, 0.0, 0.5/samples
 	post := make([]float64, len(classes))
 	take := func(i int, q float64) {
 		clear(post)
 		var y float64
-		openDraw := fc[i].open
+		openDraw := fc[i].Open
 		if !openDraw {
-			y = fc[i].mean + fc[i].sd*normQuantile(q)
+			y = fc[i].Mean + fc[i].Sd*gauss.NormQuantile(q)
 		}
 		for k := range views {
 			like := 1e-4
 			switch {
-			case openDraw && fc[k].open:
+			case openDraw && fc[k].Open:
 				like = 1
-			case openDraw != fc[k].open:
+			case openDraw != fc[k].Open:
 				like = 0.003
 				if !openDraw {
 					like = 1e-6
 				}
 			default:
-				z := (y - fc[k].mean) / fc[k].sd
-				like = math.Exp(-0.5*z*z)/fc[k].sd/math.Sqrt(2*math.Pi) + 1e-6
+				z := (y - fc[k].Mean) / fc[k].Sd
+				like = math.Exp(-0.5*z*z)/fc[k].Sd/math.Sqrt(2*math.Pi) + 1e-6
 			}
-			post[views[k].class] += views[k].w * like
+			post[views[k].class] += views[k].W * like
 		}
-		t := sum(post)
+		t := gauss.Sum(post)
 		for c := range post {
 			post[c] /= t
 		}
-		gain += divergence(post, classes) / samples
+		gain += gauss.Divergence(post, classes) / samples
 		sg.right += likeliest(post, in, at) / samples
 	}
 	taken := 0
 	for i := range views {
 		lo := cum
-		cum += views[i].w
+		cum += views[i].W
 		for next <= cum && taken < samples {
 			// Spread the draws of one cell over its quantiles.
-			q := (next - lo) / views[i].w
+			q := (next - lo) / views[i].W
 			take(i, math.Min(math.Max(q, 0.02), 0.98))
 			taken++
 			next += 1.0 / samples
@@ -862,58 +843,58 @@ func (a *Adviser) valueReading(sg *Suggestion, r *reading, fc []forecast, views 
 	// differently.
 	mid := 0.0
 	for i := range views {
-		mid += views[i].w * fc[i].mean
+		mid += views[i].W * fc[i].Mean
 	}
 	tell := make([]float64, len(classes))
 	for i := range views {
-		d := math.Abs(fc[i].mean-mid) / fc[i].sd
-		if fc[i].open {
+		d := math.Abs(fc[i].Mean-mid) / fc[i].Sd
+		if fc[i].Open {
 			d = 3
 		}
-		tell[views[i].class] += views[i].w * math.Min(d, 5)
+		tell[views[i].class] += views[i].W * math.Min(d, 5)
 	}
-	top := a.topClasses(views, classes, 2)
-	order := a.topClasses(views, tell, len(classes))
+	top := topClasses(a, views, classes, 2)
+	order := topClasses(a, views, tell, len(classes))
 	for _, c := range order[:min(4, len(order))] {
 		if !slices.Contains(top, c) {
 			top = append(top, c)
 		}
 	}
 	for _, c := range top {
-		sg.Expects = append(sg.Expects, a.expectOf(c, classes, views, fc, r))
+		sg.Expects = append(sg.Expects, expectOf(a, c, classes, views, fc, r))
 	}
 	// A reason needs one that reads otherwise: the likeliest such, where none of these does.
 	for _, c := range order {
 		if slices.ContainsFunc(sg.Expects, func(x Expect) bool { return sg.Expects[0].parts(x) }) {
 			break
 		}
-		if x := a.expectOf(c, classes, views, fc, r); !slices.Contains(top, c) && sg.Expects[0].parts(x) {
+		if x := expectOf(a, c, classes, views, fc, r); !slices.Contains(top, c) && sg.Expects[0].parts(x) {
 			sg.Expects = append(sg.Expects, x)
 		}
 	}
 }
 
 // expectOf is what one suspect predicts of a reading.
-func (a *Adviser) expectOf(c int, classes []float64, views []cellView, fc []forecast, r *reading) Expect {
-	x := Expect{Station: a.classStation(views, c), Probability: round(classes[c])}
-	var own []forecast
+func expectOf(a *belief.Reasoner, c int, classes []float64, views []View, fc []Forecast, r *readings.Reading) Expect {
+	x := Expect{Station: classStation(a, views, c), Probability: gauss.Round(classes[c])}
+	var own []Forecast
 	var ws []float64
 	t, openW := 0.0, 0.0
 	for i := range views {
 		switch {
 		case views[i].class != c:
-		case fc[i].open:
-			openW += views[i].w
+		case fc[i].Open:
+			openW += views[i].W
 		default:
-			t += views[i].w
-			own, ws = append(own, fc[i]), append(ws, views[i].w)
+			t += views[i].W
+			own, ws = append(own, fc[i]), append(ws, views[i].W)
 		}
 	}
 	if openW > t {
 		x.OL = true
 	} else if t > 0 {
 		lo, hi := band(own, ws, t)
-		b := a.possible(r.measure, r.unwarp(lo), r.unwarp(hi), 0)
+		b := readings.Possible(a.Space, r.Measure, r.Unwarp(lo), r.Unwarp(hi), 0)
 		x.Low, x.High = b.Low, b.High
 	}
 	return x
@@ -922,13 +903,13 @@ func (a *Adviser) expectOf(c int, classes []float64, views []cellView, fc []fore
 // band is where nine readings in ten of a mixture lie: from the lower bound of the cell at a
 // twentieth of the weight to the upper bound of the one at nineteen. It does not reach beyond what
 // some cell predicts, as mean and deviation of the whole would.
-func band(fc []forecast, w []float64, total float64) (lo, hi float64) {
+func band(fc []Forecast, w []float64, total float64) (lo, hi float64) {
 	at := make([]int, len(fc))
 	for i := range at {
 		at[i] = i
 	}
 	edge := func(sign float64) float64 {
-		x := func(i int) float64 { return fc[i].mean + sign*1.645*fc[i].sd }
+		x := func(i int) float64 { return fc[i].Mean + sign*1.645*fc[i].Sd }
 		slices.SortFunc(at, func(i, j int) int { return cmp.Compare(sign*x(j), sign*x(i)) })
 		sum := 0.0
 		for _, i := range at {
@@ -941,12 +922,8 @@ func band(fc []forecast, w []float64, total float64) (lo, hi float64) {
 	return edge(-1), edge(1)
 }
 
-// normQuantile is the standard normal quantile (Beasley-Springer-Moro is not
-// needed here: the inverse of erfc is in the library).
-func normQuantile(q float64) float64 { return -math.Sqrt2 * math.Erfcinv(2*q) }
-
 // because says in one line what a suggestion would settle.
-func (a *Adviser) because(s *Suggestion) {
+func because(a *belief.Reasoner, s *Suggestion) {
 	name := func(id string) string {
 		if id == "" {
 			return "nothing wrong"
@@ -1014,7 +991,7 @@ func (s *Suggestion) Right() float64 { return s.right }
 
 // Minutes is what a reading costs after the evidence of a job so far: access that is open
 // and the state that is held are paid for.
-func (a *Adviser) Minutes(j *Job, e *casefile.Evidence) (minutes float64, people int) {
-	open, state := a.opened(j)
-	return a.cost(e, open, state)
+func Minutes(a *belief.Reasoner, j *belief.Job, e *casefile.Evidence) (minutes float64, people int) {
+	open, state := Opened(a, j)
+	return cost(a, e, open, state)
 }

@@ -1,4 +1,4 @@
-package diagnose
+package belief
 
 import (
 	"fmt"
@@ -8,6 +8,8 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/gauss"
 	"corriente/core/fault"
 )
 
@@ -19,18 +21,18 @@ type Shift struct {
 }
 
 // rateFactor is how what is known moves the rate of one fault.
-func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) float64 {
+func (a *Reasoner) rateFactor(k *casefile.Known, whens []string, f fault.Fault) float64 {
 	x := 1.0
 	s := a.C.Station(f.Station)
 	if slices.Contains(k.NewParts, s.ID) {
-		x *= a.assumed.Prior.NewPart
+		x *= a.Assumed.Prior.NewPart
 	}
 	if slices.Contains(k.WasApart, s.ID) {
-		x *= a.assumed.Prior.WasApart
+		x *= a.Assumed.Prior.WasApart
 	} else if s.Kind == circuit.Joint {
 		for _, id := range k.WasApart {
 			if o := a.C.Station(id); o.From != "" && (o.From == s.From || o.From == s.To || o.To == s.From || o.To == s.To) {
-				x *= a.assumed.Prior.BesideApart
+				x *= a.Assumed.Prior.BesideApart
 				break
 			}
 		}
@@ -39,7 +41,7 @@ func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) f
 		x *= r.Factor
 	}
 	for _, w := range whens {
-		for _, r := range a.assumed.Circumstances {
+		for _, r := range a.Assumed.Circumstances {
 			if r.When == w && r.Kind == s.Kind && (r.Mode == "" || r.Mode == f.Mode) {
 				x *= r.Factor
 			}
@@ -50,7 +52,7 @@ func (a *Adviser) rateFactor(k *casefile.Known, whens []string, f fault.Fault) f
 
 // Shifts lists the stations whose priors are moved by what is known of a job,
 // the most moved first.
-func (a *Adviser) Shifts(j *Job) []Shift {
+func (a *Reasoner) Shifts(j *Job) []Shift {
 	out := []Shift{}
 	for i := range a.C.Stations {
 		s := &a.C.Stations[i]
@@ -79,7 +81,7 @@ func (a *Adviser) Shifts(j *Job) []Shift {
 			why = append(why, fmt.Sprintf("here it was this %d times of %d", n, of))
 		}
 		for _, w := range j.When {
-			for _, r := range a.assumed.Circumstances {
+			for _, r := range a.Assumed.Circumstances {
 				if _, ok := s.Faults[r.Mode]; r.When == w && r.Kind == s.Kind && (r.Mode == "" || ok) {
 					why = append(why, "the complaint comes when "+map[string]string{"wet": "wet", "cold": "cold", "hot": "hot", "after_knock": "it was knocked"}[w])
 					break
@@ -103,9 +105,9 @@ func (a *Adviser) Shifts(j *Job) []Shift {
 	return out
 }
 
-// prior returns the log prior of every cell for a job, and a key that names it.
-func (a *Adviser) prior(j *Job) ([]float64, string) {
-	said := a.understood(j)
+// Prior returns the log prior of every cell for a job, and a key that names it.
+func (a *Reasoner) Prior(j *Job) ([]float64, string) {
+	said := a.Understood(j)
 	out, key := a.knownPrior(j)
 	if len(said) == 0 {
 		return out, key
@@ -113,80 +115,80 @@ func (a *Adviser) prior(j *Job) ([]float64, string) {
 	out = slices.Clone(out)
 	a.complaintPrior(out, said)
 	for i := range said {
-		key += fmt.Sprintf("%s %v %g;", said[i].o.ID, said[i].answers, said[i].trust)
+		key += fmt.Sprintf("%s %v %g;", said[i].O.ID, said[i].answers, said[i].Trust)
 	}
 	return out, key
 }
 
 // knownPrior is the prior moved by what is known of the machine.
-func (a *Adviser) knownPrior(j *Job) ([]float64, string) {
+func (a *Reasoner) knownPrior(j *Job) ([]float64, string) {
 	if j.Known.IsZero() && len(j.When) == 0 {
-		return a.basePrior, ""
+		return a.BasePrior, ""
 	}
 	key := fmt.Sprintf("%v|%v|%v|%v;", j.Known.NewParts, j.Known.WasApart, j.When, j.Known.Rates)
-	factor := make([]float64, len(a.diags))
-	for d := range a.diags {
-		for _, f := range a.diags[d].faults {
+	factor := make([]float64, len(a.Diags))
+	for d := range a.Diags {
+		for _, f := range a.Diags[d].Faults {
 			factor[d] += math.Log(a.rateFactor(&j.Known, j.When, f))
 		}
 	}
-	out := make([]float64, len(a.cells))
-	for k := range a.cells {
-		out[k] = a.cells[k].logPrior + factor[a.cells[k].diag]
+	out := make([]float64, len(a.Cells))
+	for k := range a.Cells {
+		out[k] = a.Cells[k].LogPrior + factor[a.Cells[k].Diagnosis]
 	}
 	// Nothing wrong keeps its share: what is known moves the faults among
 	// themselves.
 	var n, r []float64
 	for k := range out {
-		if a.cells[k].diag == 0 {
+		if a.Cells[k].Diagnosis == 0 {
 			n = append(n, out[k])
 		} else {
 			r = append(r, out[k])
 		}
 	}
-	none, rest := logSumExp(n), logSumExp(r)
+	none, rest := gauss.LogSumExp(n), gauss.LogSumExp(r)
 	by := math.Log(1-math.Exp(none)) - rest
 	for k := range out {
-		if a.cells[k].diag != 0 {
+		if a.Cells[k].Diagnosis != 0 {
 			out[k] += by
 		}
 	}
 	return out, key
 }
 
-// epoch is a stretch of a job between repairs: its evidence, and what was thought
+// Epoch is a stretch of a job between repairs: its evidence, and what was thought
 // likely when it began.
-type epoch struct {
-	from  int // evidence index
-	prior []float64
-	key   string
+type Epoch struct {
+	From  int // evidence index
+	Prior []float64
+	Key   string
 }
 
 // nextEpoch turns the posterior before a repair into the prior after it: what was
 // wrong with the repaired station is gone, everything else stays as likely as the
 // earlier evidence made it.
-func (a *Adviser) nextEpoch(p *posterior, r casefile.Repair, key string) epoch {
-	w := make([]float64, len(a.cells))
+func (a *Reasoner) nextEpoch(p *Posterior, r casefile.Repair, key string) Epoch {
+	w := make([]float64, len(a.Cells))
 	for i := range p.all {
 		sc := &p.all[i]
-		c := &a.cells[sc.cell]
-		left, touched := a.without(c.diag, r.Station)
+		c := &a.Cells[sc.Cell]
+		left, touched := a.without(c.Diagnosis, r.Station)
 		if !touched {
-			w[sc.cell] += sc.weight
+			w[sc.Cell] += sc.Weight
 			continue
 		}
-		w[sc.cell] += sc.weight * a.assumed.Prior.RepairFails
-		w[a.cellFor(left, c, r.Station)] += sc.weight * (1 - a.assumed.Prior.RepairFails)
+		w[sc.Cell] += sc.Weight * a.Assumed.Prior.RepairFails
+		w[a.cellFor(left, c, r.Station)] += sc.Weight * (1 - a.Assumed.Prior.RepairFails)
 	}
 	// A little of the first prior keeps what the evidence before had no eye for.
-	for k := range a.cells {
-		if len(a.diags[a.cells[k].diag].faults) == 1 && a.diags[a.cells[k].diag].faults[0].Station != r.Station {
-			w[k] += a.assumed.Prior.KeptPrior * math.Exp(a.basePrior[k])
+	for k := range a.Cells {
+		if len(a.Diags[a.Cells[k].Diagnosis].Faults) == 1 && a.Diags[a.Cells[k].Diagnosis].Faults[0].Station != r.Station {
+			w[k] += a.Assumed.Prior.KeptPrior * math.Exp(a.BasePrior[k])
 		}
 	}
 	none, rest := 0.0, 0.0
 	for k, x := range w {
-		if a.cells[k].diag == 0 {
+		if a.Cells[k].Diagnosis == 0 {
 			none += x
 		} else {
 			rest += x
@@ -194,23 +196,23 @@ func (a *Adviser) nextEpoch(p *posterior, r casefile.Repair, key string) epoch {
 	}
 	fn, fr := 1.0, 1.0
 	// A job would not go on without a doubt.
-	if most := a.assumed.Prior.AfterRepair; none/(none+rest) > most && rest > 0 {
+	if most := a.Assumed.Prior.AfterRepair; none/(none+rest) > most && rest > 0 {
 		fn, fr = most/none, (1-most)/rest
 	}
 	out := make([]float64, len(w))
 	for k, x := range w {
 		f := fr
-		if a.cells[k].diag == 0 {
+		if a.Cells[k].Diagnosis == 0 {
 			f = fn
 		}
 		out[k] = math.Log(math.Max(x*f, 1e-30))
 	}
-	return epoch{from: r.After, prior: out, key: fmt.Sprintf("%sR%s@%d;", key, r.Station, r.After)}
+	return Epoch{From: r.After, Prior: out, Key: fmt.Sprintf("%sR%s@%d;", key, r.Station, r.After)}
 }
 
 // without returns the diagnosis that is left when a station is put right.
-func (a *Adviser) without(d int, station string) (left int, touched bool) {
-	fs := a.diags[d].faults
+func (a *Reasoner) without(d int, station string) (left int, touched bool) {
+	fs := a.Diags[d].Faults
 	var keep []fault.Fault
 	for _, f := range fs {
 		if f.Station != station {
@@ -223,8 +225,8 @@ func (a *Adviser) without(d int, station string) (left int, touched bool) {
 	if len(keep) == 0 {
 		return 0, true
 	}
-	for i := range a.diags {
-		if len(a.diags[i].faults) == 1 && a.diags[i].faults[0] == keep[0] {
+	for i := range a.Diags {
+		if len(a.Diags[i].Faults) == 1 && a.Diags[i].Faults[0] == keep[0] {
 			return i, true
 		}
 	}
@@ -233,17 +235,17 @@ func (a *Adviser) without(d int, station string) (left int, touched bool) {
 
 // cellFor finds the cell of a diagnosis nearest to what another cell says of the
 // fault they share.
-func (a *Adviser) cellFor(d int, c *cell, gone string) int {
+func (a *Reasoner) cellFor(d int, c *cells.Cell, gone string) int {
 	sev := 0.0
-	for i, f := range a.diags[c.diag].faults {
+	for i, f := range a.Diags[c.Diagnosis].Faults {
 		if f.Station != gone {
-			sev = c.sev[i]
+			sev = c.Severity[i]
 		}
 	}
-	best, bd := a.diags[d].cells[0], math.Inf(1)
-	for _, k := range a.diags[d].cells {
-		x := math.Abs(math.Log((a.cells[k].sev[0] + 1e-9) / (sev + 1e-9)))
-		if a.cells[k].charged != c.charged {
+	best, bd := a.Diags[d].Cells[0], math.Inf(1)
+	for _, k := range a.Diags[d].Cells {
+		x := math.Abs(math.Log((a.Cells[k].Severity[0] + 1e-9) / (sev + 1e-9)))
+		if a.Cells[k].Charged != c.Charged {
 			x += 10
 		}
 		if x < bd {

@@ -1,4 +1,4 @@
-package diagnose
+package explain
 
 import (
 	"math"
@@ -8,6 +8,8 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/gauss"
+	"corriente/core/diagnose/words"
 	"corriente/core/fault"
 )
 
@@ -38,18 +40,18 @@ func Inside(c *circuit.Circuit, ds []Ranked, evidence []casefile.Evidence) []Inn
 				}
 			}
 		}
-		x := &observed{o: &o}
+		x := &words.Observed{Look: &o}
 		var mean []float64
 		total, within := 0.0, 0.0
 		for _, d := range ds {
-			x.diag = x.diag[:0]
+			x.Faults = x.Faults[:0]
 			for _, f := range d.Faults {
 				if station, mode, ok := strings.Cut(f, "."); ok {
-					x.diag = append(x.diag, fault.Fault{Station: station, Mode: mode})
+					x.Faults = append(x.Faults, fault.Fault{Station: station, Mode: mode})
 				}
 			}
 			p := make([]float64, len(o.Outcomes))
-			x.rates(func(id string, v float64) {
+			x.Rates(func(id string, v float64) {
 				for k := range o.Outcomes {
 					if o.Outcomes[k].ID == id {
 						p[k] += v
@@ -62,14 +64,14 @@ func Inside(c *circuit.Circuit, ds []Ranked, evidence []casefile.Evidence) []Inn
 			h := 0.0
 			for k, v := range p {
 				mean[k] += d.Probability * v
-				h -= plogp(v)
+				h -= gauss.Plogp(v)
 			}
 			total, within = total+d.Probability, within+d.Probability*h
 		}
 		if total > 0 {
 			h := 0.0
 			for _, v := range mean {
-				h -= plogp(v / total)
+				h -= gauss.Plogp(v / total)
 			}
 			in.Bits = math.Max(0, h-within/total)
 		}
@@ -82,14 +84,6 @@ func Inside(c *circuit.Circuit, ds []Ranked, evidence []casefile.Evidence) []Inn
 		return out[i].Bits > out[j].Bits
 	})
 	return out
-}
-
-// plogp is p log2 p, zero at zero.
-func plogp(p float64) float64 {
-	if p <= 0 {
-		return 0
-	}
-	return p * math.Log2(p)
 }
 
 // InsideShare is how likely the fault is to be found by taking the motor and what it

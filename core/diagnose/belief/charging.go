@@ -1,4 +1,4 @@
-package diagnose
+package belief
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose/readings"
 	"corriente/core/unit"
 )
 
@@ -15,12 +16,12 @@ import (
 // charging lists the states in which something was seen to charge the battery, and the
 // volts it holds; index is the reading that showed it. Circuits that have a charger of
 // their own know it by its cells.
-func (a *Adviser) charging(j *Job, from, upto int) (volts map[int]float64, index map[int]int) {
+func (a *Reasoner) charging(j *Job, from, upto int) (volts map[int]float64, index map[int]int) {
 	b := a.Net.BatteryStation()
 	if b < 0 || a.Net.ChargerStation() >= 0 {
 		return nil, nil
 	}
-	s, held := &a.C.Stations[b], &a.assumed.Reading
+	s, held := &a.C.Stations[b], &a.Assumed.Reading
 	n := a.C.NominalVoltage / 12
 	for i := from; i < upto; i++ {
 		e := &j.Evidence[i]
@@ -42,36 +43,14 @@ func posts(e *casefile.Evidence, battery *circuit.Station) bool {
 	return e.From == battery.From && e.To == battery.To || e.From == battery.To && e.To == battery.From
 }
 
-// chargingSays lists what was seen to be charged, as warnings.
-func (a *Adviser) chargingSays(j *Job, from int) []Warning {
+// ChargingSays lists what was seen to be charged, as warnings.
+func (a *Reasoner) ChargingSays(j *Job, from int) []readings.Warning {
 	volts, index := a.charging(j, from, len(j.Evidence))
-	var out []Warning
+	var out []readings.Warning
 	for i := range a.C.States {
 		if v, ok := volts[i]; ok {
-			out = append(out, Warning{Index: index[i] + 1, Code: "charging", Says: fmt.Sprintf("%s: something charges the battery, the engine or a charger. It says nothing of the battery: read it again with that off.", unit.Format(v, unit.Voltage))})
+			out = append(out, readings.Warning{Index: index[i] + 1, Code: "charging", Says: fmt.Sprintf("%s: something charges the battery, the engine or a charger. It says nothing of the battery: read it again with that off.", unit.Format(v, unit.Voltage))})
 		}
 	}
 	return out
-}
-
-// charged moves a prediction from the cell's own battery to one that is held at r.charged
-// volts: by the slope along the battery's volts, whatever those are in the cell.
-func (a *Space) charged(p *predicted, r *reading, c *cell, theta []float64, sev [2]float64) {
-	emf := a.Net.ParamIndex(a.Net.BatteryStation(), "emf")
-	move := func(at int, slope, now float64) {
-		p.mean += slope * (r.charged - now)
-		p.extra = math.Hypot(p.extra, a.assumed.Reading.ChargedBy*a.C.NominalVoltage/12*math.Abs(slope))
-		p.j[at] = 0
-	}
-	for k, f := range a.diags[c.diag].faults {
-		if f.Mode == "discharged" && c.width[k] > 0 {
-			move(len(a.unc)+k, p.j[len(a.unc)+k]/c.width[k], sev[k])
-			return
-		}
-	}
-	for u, x := range a.unc {
-		if x == emf {
-			move(u, p.j[u]/a.scale[u], theta[emf])
-		}
-	}
 }

@@ -1,54 +1,52 @@
-package diagnose
+package words
 
 import (
 	"math"
-	"runtime"
-	"sync"
+	"slices"
 
 	"corriente/core/circuit"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/gauss"
 	"corriente/core/fault"
 	"corriente/core/trace"
 )
 
-// share splits work over the cores: f does every step-th piece, beginning with
-// from.
-func share(n int, f func(from, step int)) {
-	workers := max(1, min(8, runtime.GOMAXPROCS(0), n))
-	var wg sync.WaitGroup
-	for k := range workers {
-		wg.Go(func() { f(k, workers) })
+// OutcomeOf finds the answer that a canonical word stands for in a look, -1 for none.
+func OutcomeOf(o *circuit.Observation, id string) int {
+	if w, ok := o.Words[id]; ok {
+		id = w
 	}
-	wg.Wait()
+	return slices.IndexFunc(o.Outcomes, func(x circuit.Outcome) bool { return x.ID == id })
 }
 
-// observed is what an answer is worked out from: the cell, and its solved states.
-type observed struct {
-	a    *Space
-	o    *circuit.Observation
-	c    *cell
-	diag []fault.Fault
-	sev  [2]float64
-	at   func(state int) *linear
+// Observed is what an answer is worked out from: the cell, and its solved states.
+type Observed struct {
+	Space    *cells.Space
+	Look     *circuit.Observation
+	Cell     *cells.Cell
+	Faults   []fault.Fault
+	Severity [2]float64
+	SolvedIn func(state int) *cells.Solved
 	// through is the station that was swapped for a known good part.
-	through string
+	Through string
 	// codes is a controller's own table of blink codes, code: faults.
-	codes map[int][]string
-	trust float64 // in that table; 0: full
+	Codes map[int][]string
+	Trust float64 // in that table; 0: full
 	// spread is how far the share of the speed is uncertain, given the readings;
 	// nil: as far as before any.
-	spread func(l *linear) float64
+	Spread func(l *cells.Solved) float64
 }
 
 // unsure is the standard deviation of the share of the speed.
-func (x *observed) unsure(l *linear) float64 {
-	if x.spread != nil {
-		return x.spread(l)
+func (x *Observed) unsure(l *cells.Solved) float64 {
+	if x.Spread != nil {
+		return x.Spread(l)
 	}
-	return l.rsd
+	return l.RatioSD
 }
 
-// needs lists the states that must be solved to answer an observation.
-func (a *Space) needs(o *circuit.Observation, state int) []int {
+// Needs lists the states that must be solved to answer an observation.
+func Needs(a *cells.Space, o *circuit.Observation, state int) []int {
 	out := []int{state}
 	if o.SolveIn != "" {
 		out[0] = a.Net.StatePos(o.SolveIn)
@@ -59,30 +57,30 @@ func (a *Space) needs(o *circuit.Observation, state int) []int {
 	return out
 }
 
-// outcomes returns the probability of each answer to an observation under a
+// Outcomes returns the probability of each answer to an observation under a
 // solved cell. Where physics decides, the answer follows from the solution;
 // where it does not, from the family's rates. It never returns a zero.
-func (x *observed) outcomes(state int) []float64 {
-	p := make([]float64, len(x.o.Outcomes))
+func (x *Observed) Outcomes(state int) []float64 {
+	p := make([]float64, len(x.Look.Outcomes))
 	set := func(id string, v float64) {
-		if w, ok := x.o.Words[id]; ok {
+		if w, ok := x.Look.Words[id]; ok {
 			id = w
 		}
-		for i := range x.o.Outcomes {
-			if x.o.Outcomes[i].ID == id {
+		for i := range x.Look.Outcomes {
+			if x.Look.Outcomes[i].ID == id {
 				p[i] += v
 				return
 			}
 		}
 	}
-	if x.o.SolveIn != "" {
-		state = x.a.Net.StatePos(x.o.SolveIn)
+	if x.Look.SolveIn != "" {
+		state = x.Space.Net.StatePos(x.Look.SolveIn)
 	}
-	if len(x.a.C.States[state].Sound) > 0 {
+	if len(x.Space.C.States[state].Sound) > 0 {
 		x.replaced(state)
 	}
-	l := x.at(state)
-	switch x.o.Model {
+	l := x.SolvedIn(state)
+	switch x.Look.Model {
 	case "click":
 		x.click(l, set)
 	case "turning", "speed":
@@ -98,7 +96,7 @@ func (x *observed) outcomes(state int) []float64 {
 	case "thump":
 		x.thump(l, set)
 	case "lamps_dim":
-		y := x.a.dim(l)
+		y := dim(x.Space, l)
 		set("yes", y)
 		set("no", 1-y)
 	case "lamp":
@@ -112,9 +110,9 @@ func (x *observed) outcomes(state int) []float64 {
 	case "blink_code":
 		x.blink(l, p)
 	case "code_clears":
-		y := x.a.assumed.Word.Blinks.ClearsFaulty
-		if l.live && !l.trip {
-			y = x.a.assumed.Word.Blinks.Clears
+		y := x.Space.Assumed.Word.Blinks.ClearsFaulty
+		if l.Live && !l.Trip {
+			y = x.Space.Assumed.Word.Blinks.Clears
 		}
 		set("yes", y)
 		set("no", 1-y)
@@ -123,8 +121,8 @@ func (x *observed) outcomes(state int) []float64 {
 	case "runs_on":
 		// What a contact guards runs with the guard let go only where the contact is
 		// welded, and only if it runs at all.
-		y := x.a.assumed.Word.RunsOn
-		if x.weldedShut(x.o.Of) {
+		y := x.Space.Assumed.Word.RunsOn
+		if x.weldedShut(x.Look.Of) {
 			y = x.carried(state, l)
 		}
 		set("runs_on", y)
@@ -136,14 +134,14 @@ func (x *observed) outcomes(state int) []float64 {
 	case "turn_by_hand":
 		x.byHand(state, set)
 	case "rates":
-		x.rates(set)
+		x.Rates(set)
 	case "swap":
 		x.swap(state, set)
 	case "trace":
 		x.trace(l, set)
 	}
-	lapse := x.a.assumed.Word.Lapse
-	t := sum(p)
+	lapse := x.Space.Assumed.Word.Lapse
+	t := gauss.Sum(p)
 	for i := range p {
 		if t <= 0 {
 			p[i] = 1 / float64(len(p))
@@ -156,22 +154,22 @@ func (x *observed) outcomes(state int) []float64 {
 
 // replaced leaves out the faults of stations that a state puts known good parts
 // in place of.
-func (x *observed) replaced(state int) {
-	diag, sev, n := x.diag, x.sev, 0
-	x.diag = nil
+func (x *Observed) replaced(state int) {
+	diag, sev, n := x.Faults, x.Severity, 0
+	x.Faults = nil
 	for i, f := range diag {
-		if !x.a.Net.IsSound(state, x.a.C.StationIndex(f.Station)) {
-			x.diag = append(x.diag, f)
+		if !x.Space.Net.IsSound(state, x.Space.C.StationIndex(f.Station)) {
+			x.Faults = append(x.Faults, f)
 			if n < 2 && i < 2 {
-				x.sev[n] = sev[i]
+				x.Severity[n] = sev[i]
 			}
 			n++
 		}
 	}
 }
 
-func (x *observed) has(modes ...string) bool {
-	for _, f := range x.diag {
+func (x *Observed) has(modes ...string) bool {
+	for _, f := range x.Faults {
 		for _, m := range modes {
 			if f.Mode == m {
 				return true
@@ -181,34 +179,34 @@ func (x *observed) has(modes ...string) bool {
 	return false
 }
 
-// amps is the current through a station, against what flows there at work in a
+// Amps is the current through a station, against what flows there at work in a
 // good circuit.
-func (x *observed) amps(l *linear, k int) float64 {
+func (x *Observed) Amps(l *cells.Solved, k int) float64 {
 	if k < 0 {
 		return 0
 	}
-	return math.Abs(float64(l.i[k])) / math.Max(x.a.Model.Normal[k], 1e-6)
+	return math.Abs(float64(l.I[k])) / math.Max(x.Space.Model.Normal[k], 1e-6)
 }
 
 // knows reports whether a latent answer has a word in this look.
-func (x *observed) knows(id string) bool { return outcomeOf(x.o, id) >= 0 }
+func (x *Observed) knows(id string) bool { return OutcomeOf(x.Look, id) >= 0 }
 
 // stalled: current flows through a motor that does not turn.
-func (x *observed) stalled(l *linear) bool {
-	return l.fed && !l.spin && x.amps(l, x.a.Net.MotorStation()) > x.a.assumed.Word.Stalled
+func (x *Observed) stalled(l *cells.Solved) bool {
+	return l.Fed && !l.Spin && x.Amps(l, x.Space.Net.MotorStation()) > x.Space.Assumed.Word.Stalled
 }
 
-func (x *observed) click(l *linear, set func(string, float64)) {
-	a, w := x.a, &x.a.assumed.Word.Click
-	if l.chat {
+func (x *Observed) click(l *cells.Solved, set func(string, float64)) {
+	a, w := x.Space, &x.Space.Assumed.Word.Click
+	if l.Chatters {
 		set("chatter", w.Chatter)
 		set("single", w.ChatterAsClick)
 		set("none", w.ChatterUnheard)
 		return
 	}
-	coil := a.C.StationIndex(x.o.Of)
-	for _, f := range x.diag {
-		if f.Station != x.o.Of {
+	coil := a.C.StationIndex(x.Look.Of)
+	for _, f := range x.Faults {
+		if f.Station != x.Look.Of {
 			continue
 		}
 		knock := 0.0
@@ -224,13 +222,13 @@ func (x *observed) click(l *linear, set func(string, float64)) {
 		set("single", knock)
 		return
 	}
-	pull, volts := l.pull, l.coilV
-	if !a.drives(coil) {
+	pull, volts := l.Pull, l.CoilV
+	if !drives(a, coil) {
 		s := &a.C.Stations[coil]
-		volts = math.Abs(float64(l.v[a.C.NodeIndex(s.From)]) - float64(l.v[a.C.NodeIndex(s.To)]))
-		pull = volts >= a.theta[a.Net.ParamIndex(coil, "pull_in")]
-		for _, f := range x.diag {
-			if f.Station == x.o.Of && f.Mode == "open" {
+		volts = math.Abs(float64(l.V[a.C.NodeIndex(s.From)]) - float64(l.V[a.C.NodeIndex(s.To)]))
+		pull = volts >= a.Theta[a.Net.ParamIndex(coil, "pull_in")]
+		for _, f := range x.Faults {
+			if f.Station == x.Look.Of && f.Mode == "open" {
 				pull, volts = false, 0
 			}
 		}
@@ -238,7 +236,7 @@ func (x *observed) click(l *linear, set func(string, float64)) {
 	if pull {
 		// A motor that then turns drowns the clunk for some ears.
 		none := w.PulledUnheard
-		if l.ratio > w.DrownsFrom {
+		if l.Ratio > w.DrownsFrom {
 			none = w.PulledDrowned
 		}
 		set("single", w.Pulled-none)
@@ -246,14 +244,14 @@ func (x *observed) click(l *linear, set func(string, float64)) {
 		set("chatter", w.PulledChatter)
 		return
 	}
-	short := volts / a.theta[a.Net.ParamIndex(coil, "pull_in")]
+	short := volts / a.Theta[a.Net.ParamIndex(coil, "pull_in")]
 	set("none", w.ShortSilent.Of(short))
 	set("single", w.ShortClick.Of(short))
 	set("chatter", w.ShortChatter.Of(short))
 }
 
 // drives reports whether a coil closes a contact.
-func (a *Space) drives(coil int) bool {
+func drives(a *cells.Space, coil int) bool {
 	for k := range a.C.Stations {
 		if a.C.Stations[k].ClosedBy == a.C.Stations[coil].ID {
 			return true
@@ -263,29 +261,29 @@ func (a *Space) drives(coil int) bool {
 }
 
 // driven is the chance that what the motor turns is seen to move.
-func (x *observed) driven(state int, l *linear) float64 {
-	if x.o.Of != "" && x.weldedShut(x.o.Of) {
-		return x.a.assumed.Word.Turns.WeldedHome // it runs on and on: that is not coming home
+func (x *Observed) driven(state int, l *cells.Solved) float64 {
+	if x.Look.Of != "" && x.weldedShut(x.Look.Of) {
+		return x.Space.Assumed.Word.Turns.WeldedHome // it runs on and on: that is not coming home
 	}
 	return x.carried(state, l)
 }
 
 // carried is the chance that what the motor turns is seen to move.
-func (x *observed) carried(state int, l *linear) float64 {
-	w := &x.a.assumed.Word.Turns
+func (x *Observed) carried(state int, l *cells.Solved) float64 {
+	w := &x.Space.Assumed.Word.Turns
 	switch {
-	case x.has("slipping") && x.a.C.States[state].Load != "free":
+	case x.has("slipping") && x.Space.C.States[state].Load != "free":
 		return w.SlipsMoves
-	case l.chat:
+	case l.Chatters:
 		return w.ChatterMoves
-	case !l.spin || !l.fed:
+	case !l.Spin || !l.Fed:
 		return w.MovesStill
 	}
-	return w.Moves.Of(l.ratio)
+	return w.Moves.Of(l.Ratio)
 }
 
-func (x *observed) weldedShut(station string) bool {
-	for _, f := range x.diag {
+func (x *Observed) weldedShut(station string) bool {
+	for _, f := range x.Faults {
 		if f.Station == station && f.Mode == "welded" {
 			return true
 		}
@@ -294,10 +292,10 @@ func (x *observed) weldedShut(station string) bool {
 }
 
 // erratic is the chance that a motor is seen to run by fits and starts.
-func (x *observed) erratic() float64 {
-	w := &x.a.assumed.Word.Turns
+func (x *Observed) erratic() float64 {
+	w := &x.Space.Assumed.Word.Turns
 	p := w.Erratic
-	for k, f := range x.diag {
+	for k, f := range x.Faults {
 		y := 0.0
 		switch f.Mode {
 		case "brushes_worn", "low_brush_worn", "high_brush_worn":
@@ -305,7 +303,7 @@ func (x *observed) erratic() float64 {
 		case "commutator_damaged":
 			y = w.ErraticCommutator
 		case "binding":
-			y = w.ErraticBinding.Of(x.sev[k])
+			y = w.ErraticBinding.Of(x.Severity[k])
 		case "jammed":
 			y = w.ErraticJammed
 		case "high_resistance":
@@ -316,14 +314,14 @@ func (x *observed) erratic() float64 {
 	return p
 }
 
-func (x *observed) turning(state int, l *linear, set func(string, float64)) {
-	w, loaded := &x.a.assumed.Word.Turns, x.a.C.States[state].Load != "free"
+func (x *Observed) turning(state int, l *cells.Solved, set func(string, float64)) {
+	w, loaded := &x.Space.Assumed.Word.Turns, x.Space.C.States[state].Load != "free"
 	switch {
-	case l.chat:
+	case l.Chatters:
 		set("none", w.ChatterNone)
 		set("slow", w.ChatterSlow)
 		return
-	case !l.spin || !l.fed:
+	case !l.Spin || !l.Fed:
 		x.stands(l, set)
 		return
 	case x.has("slipping") && loaded:
@@ -331,32 +329,32 @@ func (x *observed) turning(state int, l *linear, set func(string, float64)) {
 		return
 	}
 	unsure := x.unsure(l)
-	normal := w.Normal.Blurred(l.ratio, unsure)
+	normal := w.Normal.Blurred(l.Ratio, unsure)
 	// What it turns may hold it at low speed: compression, stiction, weight.
-	none := w.Stands.Blurred(l.ratio, unsure)
+	none := w.Stands.Blurred(l.Ratio, unsure)
 	if loaded {
-		none = w.StandsLoaded.Blurred(l.ratio, unsure)
+		none = w.StandsLoaded.Blurred(l.Ratio, unsure)
 	}
 	e := x.erratic()
 	rest := (1 - none) * (1 - e)
 	little := 0.0
 	if x.knows("little") {
-		little = w.TwitchSlow.Of(l.ratio)
+		little = w.TwitchSlow.Of(l.Ratio)
 	}
 	set("none", none)
 	set("erratic", (1-none)*e)
 	set("little", rest*(1-normal)*little)
 	set("slow", rest*(1-normal)*(1-little))
-	if !loaded && x.knows(freeSpin(x.o)) && x.o.Model == "turning" {
-		set(freeSpin(x.o), rest*normal*w.NormalFree)
+	if !loaded && x.knows(freeSpin(x.Look)) && x.Look.Model == "turning" {
+		set(freeSpin(x.Look), rest*normal*w.NormalFree)
 		normal *= 1 - w.NormalFree
 	}
 	set("normal", rest*normal)
 }
 
 // stands is what is seen of a motor that stands.
-func (x *observed) stands(l *linear, set func(string, float64)) {
-	w := &x.a.assumed.Word.Turns
+func (x *Observed) stands(l *cells.Solved, set func(string, float64)) {
+	w := &x.Space.Assumed.Word.Turns
 	e, little := 0.0, w.Twitch
 	if x.stalled(l) {
 		e = w.ErraticStands * x.erratic()
@@ -373,10 +371,10 @@ func (x *observed) stands(l *linear, set func(string, float64)) {
 }
 
 // slips is what is seen where the motor turns and what it drives does not.
-func (x *observed) slips(set func(string, float64)) {
-	w := &x.a.assumed.Word.Turns
-	_, named := x.o.Words["free"]
-	if x.o.Model != "turning" && !named { // only what is driven can be seen
+func (x *Observed) slips(set func(string, float64)) {
+	w := &x.Space.Assumed.Word.Turns
+	_, named := x.Look.Words["free"]
+	if x.Look.Model != "turning" && !named { // only what is driven can be seen
 		set("none", w.SlipsNone)
 		set("slow", w.SlipsSlow)
 		set("erratic", w.SlipsErratic)
@@ -386,7 +384,7 @@ func (x *observed) slips(set func(string, float64)) {
 	if named { // only what is driven is looked at
 		normal = w.SlipsNormalNamed
 	}
-	set(freeSpin(x.o), w.SlipsFree)
+	set(freeSpin(x.Look), w.SlipsFree)
 	set("none", 1-w.SlipsFree-normal) // what is driven does not move, and that is what some look at
 	set("normal", normal)
 }
@@ -398,17 +396,17 @@ func freeSpin(o *circuit.Observation) string {
 	return "free_spin"
 }
 
-func (x *observed) noise(state int, l *linear, set func(string, float64)) {
-	w := &x.a.assumed.Word.Noise
+func (x *Observed) noise(state int, l *cells.Solved, set func(string, float64)) {
+	w := &x.Space.Assumed.Word.Noise
 	rough, hum, grind := w.Rough, w.Hum, w.Grind
-	loaded := x.a.C.States[state].Load != "free"
-	for k, f := range x.diag {
-		if !l.spin {
+	loaded := x.Space.C.States[state].Load != "free"
+	for k, f := range x.Faults {
+		if !l.Spin {
 			break
 		}
 		switch f.Mode {
 		case "bearing_drag":
-			rough = math.Max(rough, w.RoughBearing.Of(x.sev[k]))
+			rough = math.Max(rough, w.RoughBearing.Of(x.Severity[k]))
 		case "commutator_damaged":
 			rough = math.Max(rough, w.RoughCommutator)
 		case "brushes_worn":
@@ -437,12 +435,12 @@ func (x *observed) noise(state int, l *linear, set func(string, float64)) {
 }
 
 // heard is whether the motor is heard to run.
-func (x *observed) heard(l *linear, set func(string, float64)) {
-	w := &x.a.assumed.Word.Senses
+func (x *Observed) heard(l *cells.Solved, set func(string, float64)) {
+	w := &x.Space.Assumed.Word.Senses
 	y := w.RunsStill
 	switch {
-	case l.spin && l.fed: // one that only creeps is not heard as running
-		y = w.Runs.Of(l.ratio)
+	case l.Spin && l.Fed: // one that only creeps is not heard as running
+		y = w.Runs.Of(l.Ratio)
 	case x.stalled(l): // a held motor hums for some ears
 		y = w.RunsHeld
 	}
@@ -451,12 +449,12 @@ func (x *observed) heard(l *linear, set func(string, float64)) {
 }
 
 // jump is whether a motor that is fed kicks against what holds it.
-func (x *observed) jump(l *linear, set func(string, float64)) {
-	w := &x.a.assumed.Word.Senses
+func (x *Observed) jump(l *cells.Solved, set func(string, float64)) {
+	w := &x.Space.Assumed.Word.Senses
 	y := w.KicksStill
 	switch {
-	case l.fed && l.spin:
-		y = w.Kicks.Of(l.ratio)
+	case l.Fed && l.Spin:
+		y = w.Kicks.Of(l.Ratio)
 	case x.stalled(l): // held: a short kick at most
 		y = w.KicksHeld
 	}
@@ -465,23 +463,23 @@ func (x *observed) jump(l *linear, set func(string, float64)) {
 }
 
 // spark is what the last lead draws when it touches.
-func (x *observed) spark(l *linear, set func(string, float64)) {
-	flow := x.amps(l, x.a.Net.MotorStation())
-	none := x.a.assumed.Word.Senses.SparkNone.OfLog(flow)
-	strong := (1 - none) * x.a.assumed.Word.Senses.SparkStrong.OfLog(flow)
+func (x *Observed) spark(l *cells.Solved, set func(string, float64)) {
+	flow := x.Amps(l, x.Space.Net.MotorStation())
+	none := x.Space.Assumed.Word.Senses.SparkNone.OfLog(flow)
+	strong := (1 - none) * x.Space.Assumed.Word.Senses.SparkStrong.OfLog(flow)
 	set("none", none)
 	set("strong", strong)
 	set("small", 1-none-strong)
 }
 
 // thump is the knock of a motor that takes up its play: it needs current.
-func (x *observed) thump(l *linear, set func(string, float64)) {
-	w := &x.a.assumed.Word.Senses
+func (x *Observed) thump(l *cells.Solved, set func(string, float64)) {
+	w := &x.Space.Assumed.Word.Senses
 	y := w.ThumpStill
 	switch {
 	case x.stalled(l):
 		y = w.ThumpHeld
-	case l.spin:
+	case l.Spin:
 		y = w.ThumpTurning
 	}
 	set("single", y)
@@ -490,20 +488,20 @@ func (x *observed) thump(l *linear, set func(string, float64)) {
 }
 
 // lamp judges a test lamp by its power.
-func (x *observed) lamp(state int, l *linear, set func(string, float64)) {
-	for _, aid := range x.a.C.States[state].Aids {
+func (x *Observed) lamp(state int, l *cells.Solved, set func(string, float64)) {
+	for _, aid := range x.Space.C.States[state].Aids {
 		if aid.Kind != "lamp" {
 			continue
 		}
-		i, j := x.a.C.NodeIndex(aid.From), x.a.C.NodeIndex(aid.To)
-		v := float64(l.v[i]) - float64(l.v[j])
-		full := x.a.C.NominalVoltage
+		i, j := x.Space.C.NodeIndex(aid.From), x.Space.C.NodeIndex(aid.To)
+		v := float64(l.V[i]) - float64(l.V[j])
+		full := x.Space.C.NominalVoltage
 		share := v * v / (full * full)
-		if l.isle[i] != l.isle[j] {
+		if l.Island[i] != l.Island[j] {
 			share = 0
 		}
-		bright := x.a.assumed.Word.Lamps.Bright.OfLog(share)
-		dark := x.a.assumed.Word.Lamps.Dark.OfLog(share)
+		bright := x.Space.Assumed.Word.Lamps.Bright.OfLog(share)
+		dark := x.Space.Assumed.Word.Lamps.Dark.OfLog(share)
 		set("bright", bright)
 		set("dark", dark*(1-bright))
 		set("dim", (1-dark)*(1-bright))
@@ -511,40 +509,40 @@ func (x *observed) lamp(state int, l *linear, set func(string, float64)) {
 }
 
 // heat judges a joint by the watts turned in it.
-func (x *observed) heat(state int, l *linear, set func(string, float64)) {
-	k := x.a.C.StationIndex(x.o.Of)
-	i, j := x.a.Net.Ends(state, k)
-	watts := math.Abs(float64(l.i[k]) * (float64(l.v[i]) - float64(l.v[j])))
-	y := x.a.assumed.Word.Senses.Hot.OfLog(watts)
+func (x *Observed) heat(state int, l *cells.Solved, set func(string, float64)) {
+	k := x.Space.C.StationIndex(x.Look.Of)
+	i, j := x.Space.Net.Ends(state, k)
+	watts := math.Abs(float64(l.I[k]) * (float64(l.V[i]) - float64(l.V[j])))
+	y := x.Space.Assumed.Word.Senses.Hot.OfLog(watts)
 	set("hot", y)
 	set("cool", 1-y)
 }
 
 // fuse judges a new fuse by its time-current limits.
-func (x *observed) fuse(l *linear, set func(string, float64)) {
-	k := x.a.C.StationIndex(x.o.Of)
-	times := math.Abs(float64(l.i[k])) / math.Max(x.a.theta[x.a.Net.ParamIndex(k, "rating")], 1e-3)
-	once := x.a.assumed.Word.Senses.FuseAtOnce.OfLog(times)
-	holds := x.a.assumed.Word.Senses.FuseHolds.OfLog(times)
+func (x *Observed) fuse(l *cells.Solved, set func(string, float64)) {
+	k := x.Space.C.StationIndex(x.Look.Of)
+	times := math.Abs(float64(l.I[k])) / math.Max(x.Space.Theta[x.Space.Net.ParamIndex(k, "rating")], 1e-3)
+	once := x.Space.Assumed.Word.Senses.FuseAtOnce.OfLog(times)
+	holds := x.Space.Assumed.Word.Senses.FuseHolds.OfLog(times)
 	set("blows_at_once", once)
 	set("holds", holds*(1-once))
 	set("blows_later", (1-holds)*(1-once))
 }
 
 // differs compares the speeds of two states.
-func (x *observed) differs(set func(string, float64)) {
-	a, l := x.a, [2]*linear{}
-	for i, id := range x.o.Compare {
-		l[i] = x.at(a.Net.StatePos(id))
+func (x *Observed) differs(set func(string, float64)) {
+	a, l := x.Space, [2]*cells.Solved{}
+	for i, id := range x.Look.Compare {
+		l[i] = x.SolvedIn(a.Net.StatePos(id))
 	}
 	speed := func(i int) float64 {
-		if !l[i].spin || !l[i].fed {
+		if !l[i].Spin || !l[i].Fed {
 			return 0
 		}
-		return l[i].ratio * a.spin[a.Net.StatePos(x.o.Compare[i])]
+		return l[i].Ratio * a.Spin[a.Net.StatePos(x.Look.Compare[i])]
 	}
 	lo, hi := speed(0), speed(1)
-	w := &a.assumed.Word.Differs
+	w := &a.Assumed.Word.Differs
 	y := w.Still
 	switch {
 	case x.has("slipping"):
@@ -560,22 +558,22 @@ func (x *observed) differs(set func(string, float64)) {
 
 // blink gives the chances of the codes 0 to 20. A table turns a code into faults;
 // without one, any code says only that the controller withholds its output.
-func (x *observed) blink(l *linear, p []float64) {
-	if !l.live {
+func (x *Observed) blink(l *cells.Solved, p []float64) {
+	if !l.Live {
 		p[0] = 1 // no supply, no lamp
 		return
 	}
-	w := &x.a.assumed.Word.Blinks
+	w := &x.Space.Assumed.Word.Blinks
 	none := w.None
 	switch {
-	case l.trip:
+	case l.Trip:
 		none = w.NoneTrip
-	case x.c.guarded == trips:
+	case x.Cell.Guarded == cells.Trips:
 		none = w.NoneSelf
 	}
-	trust := x.trust
+	trust := x.Trust
 	switch {
-	case len(x.codes) == 0:
+	case len(x.Codes) == 0:
 		trust = 0
 	case trust == 0:
 		trust = 1
@@ -595,16 +593,16 @@ func (x *observed) blink(l *linear, p []float64) {
 	plain(1 - trust)
 }
 
-func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
-	w, n := &x.a.assumed.Word.Blinks, len(p)
+func (x *Observed) blinkByTable(l *cells.Solved, none float64, p []float64) {
+	w, n := &x.Space.Assumed.Word.Blinks, len(p)
 	// Codes that name a fault of this diagnosis.
 	named := 0
 	match := make([]bool, n)
-	for code, fs := range x.codes {
+	for code, fs := range x.Codes {
 		if code <= 0 || code >= n {
 			continue
 		}
-		for _, f := range x.diag {
+		for _, f := range x.Faults {
 			for _, s := range fs {
 				if s == f.String() {
 					if !match[code] {
@@ -616,7 +614,7 @@ func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
 		}
 	}
 	some := 1 - none
-	if named > 0 && !l.trip {
+	if named > 0 && !l.Trip {
 		some = w.KnowsMore
 	}
 	p[0] = 1 - some
@@ -630,7 +628,7 @@ func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
 			// A fault the table does not name may flash anything, less often what
 			// stands for something else.
 			p[i] = some / float64(n-1)
-			if len(x.codes[i]) > 0 {
+			if len(x.Codes[i]) > 0 {
 				p[i] *= w.Foreign
 			}
 		}
@@ -639,12 +637,12 @@ func (x *observed) blinkByTable(l *linear, none float64, p []float64) {
 
 // starts says what a capacitor motor does, from its starting torque against the
 // good motor's.
-func (x *observed) starts(l *linear, set func(string, float64)) {
-	a, w := x.a, &x.a.assumed.Word.Starts
+func (x *Observed) starts(l *cells.Solved, set func(string, float64)) {
+	a, w := x.Space, &x.Space.Assumed.Word.Starts
 	run := 0.0
 	for k := range a.C.Stations {
 		if a.C.Stations[k].ID == "run_winding" {
-			run = math.Abs(float64(l.i[k]))
+			run = math.Abs(float64(l.I[k]))
 		}
 	}
 	if run < 1e-3 {
@@ -664,7 +662,7 @@ func (x *observed) starts(l *linear, set func(string, float64)) {
 	}
 	starts := w.Normal
 	starts.At += held
-	ok, pushed := starts.Of(l.start), w.Pushed-held
+	ok, pushed := starts.Of(l.Start), w.Pushed-held
 	set("normal", ok)
 	set("hums_then_runs_when_pushed", (1-ok)*pushed)
 	set("hums", (1-ok)*(1-pushed))
@@ -673,30 +671,30 @@ func (x *observed) starts(l *linear, set func(string, float64)) {
 // dim is the chance that lamps are seen to dim. Headlamps hang on the battery,
 // on some machines at its clamps, so both are weighed; a small motor makes them
 // dip only while it draws much.
-func (a *Space) dim(l *linear) float64 {
-	w, m := &a.assumed.Word.Lamps, a.Net.MotorStation()
+func dim(a *cells.Space, l *cells.Solved) float64 {
+	w, m := &a.Assumed.Word.Lamps, a.Net.MotorStation()
 	if a.Model.Normal[m] < w.Small*12/a.C.NominalVoltage {
-		return w.DimSmall.Of(math.Abs(float64(l.i[m])) / math.Max(a.Model.Normal[m], 1e-6))
+		return w.DimSmall.Of(math.Abs(float64(l.I[m])) / math.Max(a.Model.Normal[m], 1e-6))
 	}
-	emf := a.theta[a.Net.ParamIndex(a.Net.BatteryStation(), "emf")]
+	emf := a.Theta[a.Net.ParamIndex(a.Net.BatteryStation(), "emf")]
 	see := func(v float64) float64 { return w.Dim.Of((emf - v) * 12 / a.C.NominalVoltage) }
-	posts := float64(l.v[a.C.NodeIndex("bat_pos")])
+	posts := float64(l.V[a.C.NodeIndex("bat_pos")])
 	st := a.C.Paths[0].Stations
 	head, tail := a.C.Station(st[0]), a.C.Station(st[len(st)-1])
-	clamps := float64(l.v[a.C.NodeIndex(head.To)]) - float64(l.v[a.C.NodeIndex(tail.From)])
+	clamps := float64(l.V[a.C.NodeIndex(head.To)]) - float64(l.V[a.C.NodeIndex(tail.From)])
 	return w.AtPosts*see(posts) + (1-w.AtPosts)*see(clamps)
 }
 
-func (x *observed) byHand(state int, set func(string, float64)) {
-	w := &x.a.assumed.Word.ByHand
+func (x *Observed) byHand(state int, set func(string, float64)) {
+	w := &x.Space.Assumed.Word.ByHand
 	locked, stiff := w.Locked, w.Stiff
-	coupled := x.a.C.States[state].Load != "free"
-	for k, f := range x.diag {
+	coupled := x.Space.C.States[state].Load != "free"
+	for k, f := range x.Faults {
 		l, s := 0.0, 0.0
 		switch f.Mode {
 		case "seized":
 			l, s = w.SeizedLocked, w.SeizedStiff
-			if coupled && x.a.C.ID == "starter" {
+			if coupled && x.Space.C.ID == "starter" {
 				l = w.SeizedStarter
 			}
 		case "jammed":
@@ -705,10 +703,10 @@ func (x *observed) byHand(state int, set func(string, float64)) {
 			}
 		case "binding":
 			if coupled {
-				l, s = w.BindingLocked, w.BindingStiff.Of(x.sev[k])
+				l, s = w.BindingLocked, w.BindingStiff.Of(x.Severity[k])
 			}
 		case "bearing_drag":
-			s = w.BearingStiff.Of(x.sev[k])
+			s = w.BearingStiff.Of(x.Severity[k])
 			if coupled {
 				s *= w.Coupled
 			}
@@ -724,19 +722,19 @@ func (x *observed) byHand(state int, set func(string, float64)) {
 }
 
 // swap says whether it works with a known good part in a station's place.
-func (x *observed) swap(state int, set func(string, float64)) {
+func (x *Observed) swap(state int, set func(string, float64)) {
 	others, here := 0, false
-	for _, f := range x.diag {
-		if f.Station == x.through || x.a.C.Station(f.Station).Within == x.through {
+	for _, f := range x.Faults {
+		if f.Station == x.Through || x.Space.C.Station(f.Station).Within == x.Through {
 			here = true
 		} else {
 			others++
 		}
 	}
-	w := &x.a.assumed.Word.Swap
+	w := &x.Space.Assumed.Word.Swap
 	y := w.Other
 	switch {
-	case len(x.diag) == 0:
+	case len(x.Faults) == 0:
 		y = w.NoneHere
 	case here && others == 0:
 		y = w.Cures
@@ -749,16 +747,16 @@ func (x *observed) swap(state int, set func(string, float64)) {
 
 // trace says what the motor's current shows on a scope, by the likelihoods of the
 // commutated-motor simulation. A motor that stands shows nothing.
-func (x *observed) trace(l *linear, set func(string, float64)) {
+func (x *Observed) trace(l *cells.Solved, set func(string, float64)) {
 	words := [...]string{trace.Even, trace.WeakBar, trace.Drops, trace.Drags}
-	if !l.spin || !l.fed {
+	if !l.Spin || !l.Fed {
 		for _, w := range words {
 			set(w, 1)
 		}
 		return
 	}
 	p := trace.Likelihoods[""]
-	for _, f := range x.diag {
+	for _, f := range x.Faults {
 		mode := f.Mode
 		switch mode {
 		case "low_brush_worn", "high_brush_worn":
@@ -776,11 +774,11 @@ func (x *observed) trace(l *linear, set func(string, float64)) {
 	}
 }
 
-func (x *observed) rates(set func(string, float64)) {
-	base := x.o.Rates["*"]
+func (x *Observed) Rates(set func(string, float64)) {
+	base := x.Look.Rates["*"]
 	var tables []map[string]float64
-	for _, f := range x.diag {
-		if t, ok := x.o.Rates[f.String()]; ok {
+	for _, f := range x.Faults {
+		if t, ok := x.Look.Rates[f.String()]; ok {
 			tables = append(tables, t)
 		}
 	}
@@ -795,19 +793,4 @@ func (x *observed) rates(set func(string, float64)) {
 			set(id, v/float64(len(tables)))
 		}
 	}
-}
-
-// label writes a diagnosis for people.
-func (a *Space) label(fs []fault.Fault) string {
-	if len(fs) == 0 {
-		return "nothing wrong"
-	}
-	s := ""
-	for i, f := range fs {
-		if i > 0 {
-			s += ", and "
-		}
-		s += a.C.Station(f.Station).Label + ": " + fault.Label(f.Mode)
-	}
-	return s
 }

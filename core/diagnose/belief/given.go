@@ -1,4 +1,4 @@
-package diagnose
+package belief
 
 import (
 	"fmt"
@@ -7,6 +7,8 @@ import (
 	"strings"
 
 	"corriente/core/circuit"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/readings"
 	"corriente/core/unit"
 )
 
@@ -15,7 +17,7 @@ import (
 // deviations.
 
 // givenOf lists which uncertain values of a circuit a job has given itself.
-func (a *Adviser) givenOf(j *Job) []int {
+func (a *Reasoner) givenOf(j *Job) []int {
 	var out []int
 	for _, name := range j.Given {
 		station, param, _ := strings.Cut(name, ".")
@@ -23,9 +25,9 @@ func (a *Adviser) givenOf(j *Job) []int {
 		if k < 0 || param == "" {
 			continue
 		}
-		for u, p := range a.unc {
+		for u, p := range a.Uncertain {
 			pr := a.Net.Params[p]
-			if pr.Station == k && pr.Name == param && !slices.ContainsFunc(a.alike, func(g alike) bool { return slices.Contains(g.u, u) }) {
+			if pr.Station == k && pr.Name == param && !slices.ContainsFunc(a.Alike, func(g cells.Alike) bool { return slices.Contains(g.U, u) }) {
 				out = append(out, u)
 			}
 		}
@@ -46,26 +48,26 @@ func wrong(z, v, by float64) (gain, at float64) {
 // misgiven is how likely a given value is wrong, and where it lies then.
 type misgiven struct{ p, at float64 }
 
-// namedGiven lists the given values that are likely wrong, with what they would have to be.
-func (p *posterior) namedGiven() []Warning {
-	var out []Warning
-	for u := range p.a.unc {
+// NamedGiven lists the given values that are likely wrong, with what they would have to be.
+func (p *Posterior) NamedGiven() []readings.Warning {
+	var out []readings.Warning
+	for u := range p.a.Uncertain {
 		g, ok := p.givens[u]
-		if !ok || g.p < p.a.assumed.Slip.Named {
+		if !ok || g.p < p.a.Assumed.Slip.Named {
 			continue
 		}
 		at := g.at / g.p
-		if math.Abs(at) < p.a.assumed.Slip.NamedGiven {
+		if math.Abs(at) < p.a.Assumed.Slip.NamedGiven {
 			continue
 		}
-		pr := p.a.Net.Params[p.a.unc[u]]
-		was := p.a.theta[p.a.unc[u]]
-		is := was + at*p.a.scale[u]
-		if p.a.isLog[u] {
-			is = was * math.Exp(at*p.a.scale[u])
+		pr := p.a.Net.Params[p.a.Uncertain[u]]
+		was := p.a.Theta[p.a.Uncertain[u]]
+		is := was + at*p.a.Scale[u]
+		if p.a.IsLog[u] {
+			is = was * math.Exp(at*p.a.Scale[u])
 		}
 		s := &p.a.C.Stations[pr.Station]
-		out = append(out, Warning{Code: "given", Says: fmt.Sprintf("%s: %s is given as %s, but the readings fit about %s: check the value.", s.Label, paramWords(pr.Name), paramValue(pr.Name, was), paramValue(pr.Name, is))})
+		out = append(out, readings.Warning{Code: "given", Says: fmt.Sprintf("%s: %s is given as %s, but the readings fit about %s: check the value.", s.Label, paramWords(pr.Name), paramValue(pr.Name, was), paramValue(pr.Name, is))})
 	}
 	return out
 }

@@ -1,4 +1,4 @@
-package diagnose
+package belief
 
 import (
 	"math"
@@ -8,6 +8,8 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/complaint"
+	"corriente/core/diagnose/gauss"
+	"corriente/core/diagnose/words"
 )
 
 // What a customer says of a machine is evidence: "does not crank at all" speaks against a
@@ -54,23 +56,23 @@ var complaints = map[string][]heard{
 // said lists a complaint's words by where they count: looks in the state the machine works
 // in, with the answers they leave.
 type saidOf struct {
-	o       *circuit.Observation
-	state   int
+	O       *circuit.Observation
+	State   int
 	answers []int
-	trust   float64
-	says    string
+	Trust   float64
+	Says    string
 }
 
-// understood lists what a complaint says of a circuit. What was looked at since is left
+// Understood lists what a complaint says of a circuit. What was looked at since is left
 // out: the look counts.
-func (a *Adviser) understood(j *Job) []saidOf {
+func (a *Reasoner) Understood(j *Job) []saidOf {
 	said := complaint.Understand(a.C.ID, j.Complaint)
 	if len(said) == 0 {
 		return nil
 	}
-	trust := a.assumed.Prior.ComplaintTrust
+	trust := a.Assumed.Prior.ComplaintTrust
 	if complaint.Has(said, complaint.Sometimes) || j.Intermittent {
-		trust = a.assumed.Prior.SometimesTrust
+		trust = a.Assumed.Prior.SometimesTrust
 	}
 	var out []saidOf
 	for i := range a.C.Observations {
@@ -88,7 +90,7 @@ func (a *Adviser) understood(j *Job) []saidOf {
 		if looked || len(j.Codes) > 0 && o.Model == "blink_code" {
 			continue
 		}
-		x := saidOf{o: o, state: st, trust: trust}
+		x := saidOf{O: o, State: st, Trust: trust}
 		var told []string
 		for _, s := range said {
 			for _, h := range complaints[s.ID] {
@@ -96,7 +98,7 @@ func (a *Adviser) understood(j *Job) []saidOf {
 					continue
 				}
 				for _, id := range h.answers {
-					if n := outcomeOf(o, id); n >= 0 && !slices.Contains(x.answers, n) {
+					if n := words.OutcomeOf(o, id); n >= 0 && !slices.Contains(x.answers, n) {
 						x.answers = append(x.answers, n)
 					}
 				}
@@ -104,36 +106,28 @@ func (a *Adviser) understood(j *Job) []saidOf {
 			}
 		}
 		if len(x.answers) > 0 && len(x.answers) < len(o.Outcomes) {
-			x.says = strings.Join(told, " or ")
+			x.Says = strings.Join(told, " or ")
 			out = append(out, x)
 		}
 	}
 	return out
 }
 
-// outcomeOf finds the answer that a canonical word stands for in a look, -1 for none.
-func outcomeOf(o *circuit.Observation, id string) int {
-	if w, ok := o.Words[id]; ok {
-		id = w
-	}
-	return slices.IndexFunc(o.Outcomes, func(x circuit.Outcome) bool { return x.ID == id })
-}
-
 // complaintPrior moves the logarithm of a prior by what the complaint says.
-func (a *Adviser) complaintPrior(prior []float64, said []saidOf) {
+func (a *Reasoner) complaintPrior(prior []float64, said []saidOf) {
 	for i := range said {
 		x := &said[i]
-		bank, n := a.wordsOf(x.o, x.state), len(x.o.Outcomes)
+		bank, n := a.wordsOf(x.O, x.State), len(x.O.Outcomes)
 		even := float64(len(x.answers)) / float64(n)
 		for k := range prior {
 			p := 0.0
 			for _, m := range x.answers {
 				p += math.Exp(float64(bank[k*n+m]))
 			}
-			prior[k] += math.Log(x.trust*p + (1-x.trust)*even)
+			prior[k] += math.Log(x.Trust*p + (1-x.Trust)*even)
 		}
 	}
-	total := logSumExp(prior)
+	total := gauss.LogSumExp(prior)
 	for k := range prior {
 		prior[k] -= total
 	}

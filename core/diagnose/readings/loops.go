@@ -1,4 +1,4 @@
-package diagnose
+package readings
 
 import (
 	"fmt"
@@ -7,9 +7,17 @@ import (
 	"strings"
 
 	"corriente/core/casefile"
+	"corriente/core/diagnose/cells"
 	"corriente/core/meter"
 	"corriente/core/unit"
 )
+
+// Warning says what a reading cannot tell, or what looks wrong with it.
+type Warning struct {
+	Index int    `json:"index,omitempty"`
+	Code  string `json:"code"`
+	Says  string `json:"says"`
+}
 
 // Readings are checked before the machine is: the volts round a loop add up to nothing
 // (Kirchhoff), whatever the circuit does. No model is asked.
@@ -22,9 +30,9 @@ type edge struct {
 	sigma    float64
 }
 
-// loops lists the loops of readings that do not add up, each once, as warnings on the last
+// Loops lists the loops of readings that do not add up, each once, as warnings on the last
 // reading of each.
-func (a *Space) loops(evidence []casefile.Evidence, instruments map[string]meter.Instrument, from int) []Warning {
+func Loops(a *cells.Space, evidence []casefile.Evidence, instruments map[string]meter.Instrument, from int) []Warning {
 	byState := map[string][]edge{}
 	for i := from; i < len(evidence); i++ {
 		e := &evidence[i]
@@ -41,7 +49,7 @@ func (a *Space) loops(evidence []casefile.Evidence, instruments map[string]meter
 	}
 	var out []Warning
 	for _, k := range sortedKeys(byState) {
-		out = append(out, a.loopsOf(byState[k])...)
+		out = append(out, loopsOf(a, byState[k])...)
 	}
 	return out
 }
@@ -57,10 +65,10 @@ func sortedKeys(m map[string][]edge) []string {
 
 // loopsOf lays readings one after the other: one whose ends are joined already closes a
 // loop with those on the way between.
-func (a *Space) loopsOf(es []edge) []Warning {
+func loopsOf(a *cells.Space, es []edge) []Warning {
 	var laid []edge
 	var out []Warning
-	miss := &a.assumed.Reading
+	miss := &a.Assumed.Reading
 	for _, e := range es {
 		way := between(laid, e.from, e.to)
 		if way == nil {

@@ -1,11 +1,19 @@
-package diagnose
+package readings
 
 import (
 	"math"
 
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/gauss"
 	"corriente/core/meter"
 	"corriente/core/unit"
 )
+
+// Range is a band of values, SI.
+type Range struct {
+	Low  float64 `json:"low"`
+	High float64 `json:"high"`
+}
 
 // aboveNominal is how far a supply may stand above its nominal voltage: a generator's
 // 14.8 V on 12 V, with something to spare (common practice).
@@ -29,11 +37,11 @@ func pastZero(lo, hi float64) (low, high float64) {
 	return lo, hi
 }
 
-// possible clips a band to what can be there at all: no volts beyond the supply, no
+// Possible clips a band to what can be there at all: no volts beyond the supply, no
 // negative ohms, no more amperes than a short of the battery gives. A band that is not a
 // number becomes the widest one. Sign says which way a good circuit's current flows, 0 for
 // either: a clamp does not expect it backwards.
-func (a *Space) possible(m unit.Measure, lo, hi, sign float64) Range {
+func Possible(a *cells.Space, m unit.Measure, lo, hi, sign float64) Range {
 	least, most := math.Inf(-1), math.Inf(1)
 	switch m {
 	case unit.Voltage:
@@ -41,7 +49,7 @@ func (a *Space) possible(m unit.Measure, lo, hi, sign float64) Range {
 		least = -most
 		lo, hi = pastZero(lo, hi)
 	case unit.Current:
-		most = a.mostAmps()
+		most = mostAmps(a)
 		least = -most
 		lo, hi = pastZero(lo, hi)
 		if sign > 0 {
@@ -64,21 +72,21 @@ func (a *Space) possible(m unit.Measure, lo, hi, sign float64) Range {
 	if math.IsNaN(hi) || math.IsInf(hi, 1) {
 		hi = most
 	}
-	clip := func(x float64) float64 { return sig(math.Min(math.Max(x, least), most)) }
+	clip := func(x float64) float64 { return gauss.Significant(math.Min(math.Max(x, least), most)) }
 	return Range{clip(lo), clip(hi)}
 }
 
 // mostAmps is what a short across a good battery would draw, A.
-func (a *Space) mostAmps() float64 {
+func mostAmps(a *cells.Space) float64 {
 	b := a.Net.BatteryStation()
 	if b < 0 {
 		return 1e4
 	}
-	return a.theta[a.Net.ParamIndex(b, "emf")] / math.Max(a.theta[a.Net.ParamIndex(b, "resistance")], 1e-4)
+	return a.Theta[a.Net.ParamIndex(b, "emf")] / math.Max(a.Theta[a.Net.ParamIndex(b, "resistance")], 1e-4)
 }
 
-// direction is the sign of the current that a good circuit shows, 0 where next to none flows.
-func direction(m unit.Measure, mean float64) float64 {
+// Direction is the sign of the current that a good circuit shows, 0 where next to none flows.
+func Direction(m unit.Measure, mean float64) float64 {
 	if m != unit.Current || math.Abs(mean) < 0.05 {
 		return 0
 	}

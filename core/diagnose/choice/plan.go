@@ -1,4 +1,4 @@
-package diagnose
+package choice
 
 import (
 	"math"
@@ -6,6 +6,10 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/diagnose/assume"
+	"corriente/core/diagnose/belief"
+	"corriente/core/diagnose/cells"
+	"corriente/core/diagnose/gauss"
+	"corriente/core/diagnose/words"
 )
 
 // The look ahead. Bits a minute is near the best rule, but it does not see that
@@ -53,17 +57,17 @@ type situation struct {
 }
 
 // lookAhead reorders the first few suggestions by the minutes expected from each.
-func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][]float64, views []cellView, open map[string]bool, state string) {
+func lookAhead(a *belief.Reasoner, sg []Suggestion, forecasts [][]Forecast, words [][][]float64, views []View, open map[string]bool, state string) {
 	if len(sg) < 2 || len(views) < 2 {
 		return
 	}
 	n := min(len(views), planHyps)
-	p := plan{minutes: a.C.AccessMinutes, choice: &a.assumed.Choice}
+	p := plan{minutes: a.C.AccessMinutes, choice: &a.Assumed.Choice}
 	prior := make([]float64, n)
 	total := 0.0
 	for h := range n {
-		prior[h] = views[h].w
-		total += views[h].w
+		prior[h] = views[h].W
+		total += views[h].W
 		p.class = append(p.class, views[h].class)
 		p.nclass = max(p.nclass, views[h].class+1)
 	}
@@ -71,8 +75,8 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 		prior[h] /= total
 	}
 	for i := range min(len(sg), planTests) {
-		t := planTest{index: i, state: sg[i].State, people: sg[i].People, spends: sg[i].price - a.price(sg[i].Minutes, sg[i].People, 0, 1)}
-		t.groups, t.base, t.enter = a.priced(&sg[i])
+		t := planTest{index: i, state: sg[i].State, people: sg[i].People, spends: sg[i].price - price(a, sg[i].Minutes, sg[i].People, 0, 1)}
+		t.groups, t.base, t.enter = priced(a, &sg[i])
 		if words[i] != nil {
 			t.p = words[i][:n]
 		} else {
@@ -80,8 +84,8 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 		}
 		p.tests = append(p.tests, t)
 	}
-	p.perBit = a.assumed.Choice.PerBit
-	if r := a.rate(&sg[0]); r > 0 {
+	p.perBit = a.Assumed.Choice.PerBit
+	if r := rate(a, &sg[0]); r > 0 {
 		p.perBit = math.Min(math.Max(1/r, 2), 60)
 	}
 	at := situation{state: state}
@@ -113,10 +117,10 @@ func (a *Adviser) lookAhead(sg []Suggestion, forecasts [][]forecast, words [][][
 
 // priced returns what a suggestion opens, its own minutes, and those of entering
 // its state.
-func (a *Adviser) priced(s *Suggestion) (groups []string, base, enter float64) {
+func priced(a *belief.Reasoner, s *Suggestion) (groups []string, base, enter float64) {
 	st := a.C.State(s.State)
 	groups = append(groups, st.Access)
-	base = a.assumed.Choice.Read
+	base = a.Assumed.Choice.Read
 	if s.Observe != "" {
 		o := a.C.Observation(s.Observe)
 		base = o.Minutes
@@ -204,10 +208,10 @@ func (p *plan) after(post []float64, at situation, i, depth int) float64 {
 // follow is the minutes expected from here on.
 func (p *plan) follow(post []float64, at situation, depth int) float64 {
 	cls := p.classes(post)
-	if slices.Max(cls) >= Sure {
+	if slices.Max(cls) >= belief.Sure {
 		return 0
 	}
-	h0 := entropy(cls)
+	h0 := gauss.Entropy(cls)
 	best, rate := -1, 0.0
 	if depth > 0 {
 		for i := range p.tests {
@@ -227,11 +231,11 @@ func (p *plan) follow(post []float64, at situation, depth int) float64 {
 
 // bins cuts forecasts into a few outcomes where they lie furthest apart, OL last:
 // the chance of each under each hypothesis.
-func bins(fc []forecast, most int) [][]float64 {
+func bins(fc []Forecast, most int) [][]float64 {
 	var means []float64
 	for i := range fc {
-		if !fc[i].open {
-			means = append(means, fc[i].mean)
+		if !fc[i].Open {
+			means = append(means, fc[i].Mean)
 		}
 	}
 	slices.Sort(means)
@@ -254,12 +258,12 @@ func bins(fc []forecast, most int) [][]float64 {
 	out := make([][]float64, len(fc))
 	for h := range fc {
 		row := make([]float64, n)
-		if fc[h].open {
+		if fc[h].Open {
 			row[n-1] = 1
 		} else {
 			below := 0.0
 			for i, c := range cuts {
-				x := normCDF((c - fc[h].mean) / fc[h].sd)
+				x := gauss.NormCDF((c - fc[h].Mean) / fc[h].Sd)
 				row[i] = x - below
 				below = x
 			}
@@ -274,15 +278,15 @@ func bins(fc []forecast, most int) [][]float64 {
 }
 
 // wordChances are the chances of each answer under each surviving cell.
-func (a *Adviser) wordChances(e *casefile.Evidence, job *Job, views []cellView) [][]float64 {
+func wordChances(a *belief.Reasoner, e *casefile.Evidence, job *belief.Job, views []View) [][]float64 {
 	o := a.C.Observation(e.Observe)
 	st := a.Net.StatePos(e.State)
 	out := make([][]float64, len(views))
 	for i := range views {
 		v := &views[i]
-		c := &a.cells[v.sc.cell]
-		ob := observed{a: a.Space, o: o, through: e.Through, c: c, diag: a.diags[c.diag].faults, sev: v.sc.sev, codes: job.Codes, trust: job.Known.CodesTrust, at: func(s int) *linear { return v.lin[s] }, spread: v.sc.spread}
-		out[i] = ob.outcomes(st)
+		c := &a.Cells[v.Sc.Cell]
+		ob := words.Observed{Space: a.Space, Look: o, Through: e.Through, Cell: c, Faults: a.Diags[c.Diagnosis].Faults, Severity: v.Sc.Sev, Codes: job.Codes, Trust: job.Known.CodesTrust, SolvedIn: func(s int) *cells.Solved { return v.Lin[s] }, Spread: v.Sc.Spread}
+		out[i] = ob.Outcomes(st)
 	}
 	return out
 }

@@ -1,0 +1,217 @@
+package readings
+
+import (
+	"math"
+	"slices"
+
+	"corriente/core/circuit"
+	"corriente/core/diagnose/cells"
+	"corriente/core/fault"
+	"corriente/core/unit"
+)
+
+// Predicted is what a cell says a reading would be.
+type Predicted struct {
+	Mean   float64 // SI
+	Slopes []float64
+	Extra  float64 // further standard deviation, SI
+	raw    []float64
+	Open   bool // no path: OL on ohms
+}
+
+// Predict fills p for a reading from a linearised cell. s is used for ohms,
+// which are solved on demand.
+func Predict(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved, c *cells.Cell, theta []float64, sev [2]float64, s *cells.Solver) {
+	p.Slopes = p.Slopes[:a.Values]
+	p.Extra, p.Open = 0, false
+	err := &a.Assumed.Reading
+	switch r.Measure {
+	case unit.Voltage:
+		p.Mean = float64(l.V[r.From]) - float64(l.V[r.To])
+		ja, jb := l.DV[r.From*a.Values:(r.From+1)*a.Values], l.DV[r.To*a.Values:(r.To+1)*a.Values]
+		for i := range p.Slopes {
+			p.Slopes[i] = float64(ja[i]) - float64(jb[i])
+		}
+		if l.Island[r.From] != l.Island[r.To] {
+			// No path between the probes: what the meter shows depends on
+			// leakage nobody knows. It pulls the floating probe towards the other,
+			// mostly to within tenths of a volt, now and then not.
+			p.Mean = 0
+			clear(p.Slopes)
+			p.Extra = math.Hypot(err.Floating, err.FloatingShare*math.Abs(r.Value))
+		}
+		if st := &a.C.States[r.State]; st.Supply == "running" {
+			p.Extra = math.Hypot(p.Extra, err.Idle)
+		}
+		if l.Alt != nil {
+			p.Extra = math.Hypot(p.Extra, err.Chatter*math.Abs(float64(l.Alt[r.From])-float64(l.Alt[r.To])))
+		}
+		p.Extra = math.Hypot(p.Extra, math.Sqrt(discrepancy(a, p, r, l, c)))
+		if r.Charged > 0 {
+			charged(a, p, r, c, theta, sev)
+		}
+	case unit.Current:
+		k := r.station
+		p.Mean = float64(l.I[k])
+		for i, x := range l.DI[k*a.Values : (k+1)*a.Values] {
+			p.Slopes[i] = float64(x)
+		}
+		if k == a.Net.BatteryStation() {
+			// A technician clamps the lead and reads what leaves the battery.
+			p.Mean = -p.Mean
+			for i := range p.Slopes {
+				p.Slopes[i] = -p.Slopes[i]
+			}
+		}
+		if l.AltI != nil {
+			p.Extra = err.Chatter * float64(l.AltI[k])
+		}
+		p.Extra = math.Hypot(p.Extra, math.Sqrt(discrepancy(a, p, r, l, c)))
+		if r.Charged > 0 {
+			charged(a, p, r, c, theta, sev)
+		}
+	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
+		predictOther(a, p, r, c, theta, sev, s)
+	default:
+		predictOhms(a, p, r, c, theta, sev, s)
+	}
+}
+
+// predictOther is predict for alternating volts and for microfarads: few cells,
+// small networks, so the derivatives are differences.
+func predictOther(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta []float64, sev [2]float64, s *cells.Solver) {
+	clear(p.Slopes)
+	at := func(th []float64, sv [2]float64) (float64, bool) {
+		a.Health(s.H, th, c.Diagnosis, sv)
+		switch r.Measure {
+		case unit.Capacitance:
+			for k := range a.C.Stations {
+				if a.C.Stations[k].Kind == circuit.Capacitor {
+					h := &s.H[k]
+					if h.Short {
+						return 0, false
+					}
+					if h.Open {
+						return 0, true
+					}
+					return th[a.Net.ParamIndex(k, "capacitance")] * h.Cap, true
+				}
+			}
+			return 0, false
+		case unit.Frequency:
+			return a.C.Frequency, true
+		}
+		s.W.Solve(r.State, th, s.H)
+		return s.W.ACVolts(r.From, r.To)
+	}
+	err := &a.Assumed.Reading
+	v, ok := at(theta, sev)
+	if !ok {
+		// Nothing joins the probes, or a short: the display shows little.
+		p.Mean, p.Extra = 0, math.Hypot(err.NoFarads*r.Acc.Resolution, err.NoFaradsShare*math.Abs(r.Value))
+		if r.Measure == unit.ACVoltage {
+			p.Extra = math.Hypot(err.NoAC, err.NoACShare*math.Abs(r.Value))
+		}
+		return
+	}
+	p.Mean = v
+	if r.Measure != unit.Capacitance {
+		p.Extra = err.Hunts * v
+	}
+	th := slices.Clone(theta)
+	for u, pi := range a.Uncertain {
+		const step = 0.05
+		if a.IsLog[u] {
+			th[pi] = theta[pi] * math.Exp(step*a.Scale[u])
+		} else {
+			th[pi] = theta[pi] + step*a.Scale[u]
+		}
+		if x, ok := at(th, sev); ok {
+			p.Slopes[u] = (x - v) / step
+		}
+		th[pi] = theta[pi]
+	}
+	cells.Mix(a, p.Slopes)
+	for k, f := range a.Diags[c.Diagnosis].Faults {
+		if wd := c.Width[k]; wd > 0 {
+			sv := sev
+			sv[k] = cells.Shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
+			if x, ok := at(theta, sv); ok {
+				p.Slopes[len(a.Uncertain)+k] = (x - v) / 0.1
+			}
+		}
+	}
+}
+
+func predictOhms(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta []float64, sev [2]float64, s *cells.Solver) {
+	read := func(w *circuit.Work) (float64, bool) {
+		if r.pulled {
+			return w.OhmsThrough(r.station)
+		}
+		return w.Ohms(r.From, r.To)
+	}
+	w := s.Ohmmeter(0, r.State, c, theta, sev)
+	clear(p.Slopes)
+	ohm, ok := read(w)
+	if !ok {
+		p.Open = true
+		return
+	}
+	p.Mean = ohm
+	for u, pi := range a.Uncertain {
+		d := 0.0
+		switch {
+		case !r.pulled:
+			d = w.DOhms(r.From, r.To, pi)
+		case a.Net.Params[pi].Station == r.station && a.Net.Params[pi].Name == "resistance":
+			d = 1
+		}
+		if d == 0 {
+			continue
+		}
+		f := a.Scale[u]
+		if a.IsLog[u] {
+			f *= theta[pi]
+		}
+		p.Slopes[u] = d * f
+	}
+	cells.Mix(a, p.Slopes)
+	for k, f := range a.Diags[c.Diagnosis].Faults {
+		if wd := c.Width[k]; wd > 0 {
+			sv := sev
+			sv[k] = cells.Shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
+			if o2, ok := read(s.Ohmmeter(1+k, r.State, c, theta, sv)); ok {
+				p.Slopes[len(a.Uncertain)+k] = (o2 - ohm) / 0.1
+			}
+		}
+	}
+	// A brushed contact is never twice the same on ohms, a worn one less.
+	switch {
+	case Fickle(a, r, c.Diagnosis):
+		p.Extra = a.Assumed.Reading.WornBrushes * ohm
+	case throughMotor(a, r):
+		p.Extra = a.Assumed.Reading.Brushes * ohm
+	}
+}
+
+// Fickle reports whether a reading goes through worn brushes.
+func Fickle(a *cells.Space, r *Reading, diag int) bool {
+	if !slices.ContainsFunc(a.Diags[diag].Faults, func(f fault.Fault) bool {
+		return f.Mode == "brushes_worn" || f.Mode == "low_brush_worn" || f.Mode == "high_brush_worn"
+	}) {
+		return false
+	}
+	return throughMotor(a, r)
+}
+
+// throughMotor reports whether ohms are read through the motor.
+func throughMotor(a *cells.Space, r *Reading) bool {
+	m := a.Net.MotorStation()
+	if m < 0 {
+		return false
+	}
+	if r.pulled {
+		return r.station == m
+	}
+	return a.Net.Between(r.State, r.From, r.To, m)
+}

@@ -1,0 +1,42 @@
+package words
+
+import (
+	"math/rand/v2"
+
+	"corriente/core/diagnose/cells"
+	"corriente/core/fault"
+)
+
+// Truth is what is really so of a machine.
+type Truth struct {
+	Theta    []float64     // its values, in the order of the network's parameters, SI
+	Faults   []fault.Fault // what is wrong with it
+	Severity [2]float64    // of the first two
+}
+
+// Answer lets somebody look at a machine whose truth is known: an answer drawn from the chances
+// that the reasoning uses.
+func Answer(a *cells.Space, truth Truth, observe, state string, codes map[int][]string, rng *rand.Rand) string {
+	d := cells.Diagnosis{Faults: truth.Faults}
+	// A throw-away view whose only diagnosis is the truth.
+	view := &cells.Space{C: a.C, Net: a.Net, Model: a.Model, Assumed: a.Assumed, Theta: truth.Theta, Run: a.Run, Asked: a.Asked, Spin: a.Spin, Moves: a.Moves,
+		Diags: []cells.Diagnosis{d}, Values: 2}
+	s, c, solved := view.NewSolver(), &cells.Cell{}, map[int]*cells.Solved{}
+	x := Observed{Space: view, Look: a.C.Observation(observe), Cell: c, Faults: d.Faults, Severity: truth.Severity, Codes: codes, SolvedIn: func(st int) *cells.Solved {
+		l, ok := solved[st]
+		if !ok {
+			l = &cells.Solved{}
+			s.Linearize(l, st, c, truth.Theta, truth.Severity, false)
+			solved[st] = l
+		}
+		return l
+	}}
+	p := x.Outcomes(a.Net.StatePos(state))
+	y := rng.Float64()
+	for i, q := range p {
+		if y -= q; y <= 0 {
+			return x.Look.Outcomes[i].ID
+		}
+	}
+	return x.Look.Outcomes[len(p)-1].ID
+}

@@ -1,8 +1,6 @@
-package diagnose
+package diagnose_test
 
-import (
-	"testing"
-)
+import "testing"
 
 // notForRaces skips what works through many machines in one goroutine: under the race
 // detector, which runs with -short, it takes minutes and finds nothing.

@@ -75,6 +75,7 @@ type Discrepancy struct {
 	Wire      float64 `is:"0.05" from:"memory"` // wires, joints, fuses
 	Coil      float64 `is:"0.06" from:"memory"` // coils, drivers, windings
 	Motor     float64 `is:"0.1" from:"memory"`  // its winding
+	Limit     float64 `is:"0.5" from:"memory"`  // the ohms that stand for a driver's current limit
 	// The same of how bad a fault is.
 	BadContact float64 `is:"0.6" from:"memory"`
 	BadJoint   float64 `is:"0.2" from:"memory"`

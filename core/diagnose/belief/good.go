@@ -11,30 +11,29 @@ import (
 // points to: the ghost behind the picture, and "expected if good".
 type GoodCircuit struct {
 	a     *Reasoner
-	theta []float64
+	point cells.Point
 	src   *Scored
 	lin   map[int]*cells.Solved
-	S     *cells.Solver
+	s     *cells.Solver
 }
 
+// GoodCircuit is the circuit without its faults at the values of the likeliest cell.
 func (a *Reasoner) GoodCircuit(p *Posterior) *GoodCircuit {
-	h := &GoodCircuit{a: a, theta: a.Theta, lin: map[int]*cells.Solved{}, S: a.NewSolver()}
+	h := &GoodCircuit{a: a, point: a.AtNominal(0), lin: map[int]*cells.Solved{}, s: a.NewSolver()}
 	if len(p.Cells) > 0 {
 		h.src = &p.Cells[0]
-		h.theta = a.Nominal(&a.Cells[h.src.Cell])
-		if h.src.Theta != nil {
-			h.theta = h.src.Theta
-		}
+		h.point.Theta = h.src.At(a.Space).Theta
 	}
 	return h
 }
 
+// At is the good circuit solved in a state.
 func (h *GoodCircuit) At(state int) *cells.Solved {
 	if l, ok := h.lin[state]; ok {
 		return l
 	}
 	l := &cells.Solved{}
-	h.S.Linearize(l, state, &h.a.Cells[0], h.theta, [2]float64{}, true)
+	h.s.Linearize(l, state, h.point)
 	h.lin[state] = l
 	return l
 }
@@ -47,7 +46,7 @@ func (h *GoodCircuit) Expect(r *readings.Reading) (mean, sd float64, open bool) 
 	if h.a.C.States[r.State].Powered() {
 		l = h.At(r.State)
 	}
-	readings.Predict(h.a.Space, &p, r, l, &h.a.Cells[0], h.theta, [2]float64{}, h.S)
+	readings.Predict(h.s, &p, r, l, h.point)
 	if p.Open {
 		return 0, 0, true
 	}
@@ -68,4 +67,11 @@ func (h *GoodCircuit) Expect(r *readings.Reading) (mean, sd float64, open bool) 
 		}
 	}
 	return mean, math.Sqrt(v + p.Extra*p.Extra + 1/(r.SlopeAt(mean)*r.SlopeAt(mean))), false
+}
+
+// Closed tells by station which contacts and drivers conduct in the good circuit in a state.
+func (h *GoodCircuit) Closed(state int) []bool {
+	h.s.W.PullIn = 0
+	h.s.W.Solve(state, h.point.Theta, h.a.Net.SoundAll())
+	return h.s.W.Closed
 }

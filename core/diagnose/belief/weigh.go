@@ -3,7 +3,7 @@ package belief
 import (
 	"cmp"
 	"context"
-	"fmt"
+	"errors"
 	"math"
 	"slices"
 	"strings"
@@ -36,6 +36,22 @@ type Scored struct {
 	givens  map[int]misgiven // by uncertain value
 }
 
+// AtNominal is a cell that no evidence has moved.
+func AtNominal(a *cells.Space, cell int) *Scored {
+	at := a.AtNominal(cell)
+	return &Scored{Cell: cell, Sev: at.Sev, Theta: at.Theta}
+}
+
+// At is where the evidence has put the cell.
+func (sc *Scored) At(a *cells.Space) cells.Point {
+	at := a.AtNominal(sc.Cell)
+	at.Sev = sc.Sev
+	if sc.Theta != nil {
+		at.Theta = sc.Theta
+	}
+	return at
+}
+
 // byWeight sorts cells by falling logPost, through an index: a cell is a large
 // thing to move about.
 func byWeight(all []Scored) {
@@ -53,9 +69,9 @@ func byWeight(all []Scored) {
 // weigher scores cells against one evidence set.
 type weigher struct {
 	a     *Reasoner
-	Es    EvidenceSet
-	S     *cells.Solver
-	P     readings.Predicted
+	es    EvidenceSet
+	s     *cells.Solver
+	p     readings.Predicted
 	lins  [][]cells.Solved
 	prior []float64
 	best  float64   // of the cells scored so far
@@ -63,8 +79,8 @@ type weigher struct {
 	alts  [][]readings.Alternative
 }
 
-func (a *Reasoner) NewWeigher(es EvidenceSet, prior []float64, lins [][]cells.Solved) *weigher {
-	w := &weigher{best: math.Inf(-1), a: a, Es: es, prior: prior, S: a.NewSolver(), P: readings.Predicted{Slopes: make([]float64, a.Values)}, lins: lins}
+func (a *Reasoner) newWeigher(es EvidenceSet, prior []float64, lins [][]cells.Solved) *weigher {
+	w := &weigher{best: math.Inf(-1), a: a, es: es, prior: prior, s: a.NewSolver(), p: readings.Predicted{Slopes: make([]float64, a.Values)}, lins: lins}
 	for i := range es.Num {
 		r := &es.Num[i]
 		top := 1.5 * a.C.NominalVoltage
@@ -84,10 +100,17 @@ func (a *Reasoner) NewWeigher(es EvidenceSet, prior []float64, lins [][]cells.So
 	return w
 }
 
-// gauss scores the numeric readings of one cell, linearised at (theta, sev)
-// with prior offset z0 (standard deviations from nominal).
-func (w *weigher) gauss(sc *Scored, c *cells.Cell, at func(state int) *cells.Solved, theta []float64, sev [2]float64, z0 []float64) float64 {
-	a := w.a
+// solvedCell is a cell at a point, solved in the states that are asked for.
+type solvedCell struct {
+	at    cells.Point
+	state func(state int) *cells.Solved
+	awake *solvedCell // a driver that protects itself: the same while it has not; else nil
+}
+
+// gauss scores the numeric readings of one cell, linearised at a point with prior offset z0
+// (standard deviations from nominal).
+func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
+	a, c := w.a, in.at.Cell
 	var (
 		rows [][]float64
 		res  []float64
@@ -96,25 +119,28 @@ func (w *weigher) gauss(sc *Scored, c *cells.Cell, at func(state int) *cells.Sol
 		logp float64
 	)
 	goes := c.Diagnosis != 0 && w.goesAway(c.Diagnosis)
-	nr := len(w.Es.Num)
+	nr := len(w.es.Num)
 	buf := make([]float64, nr*a.Values)
 	rows, res, rdg, rvar = make([][]float64, 0, nr), make([]float64, 0, nr), make([]int, 0, nr), make([]float64, 0, nr)
-	for i := range w.Es.Num {
-		r := &w.Es.Num[i]
+	for i := range w.es.Num {
+		r := &w.es.Num[i]
 		l := (*cells.Solved)(nil)
 		if a.C.States[r.State].Powered() {
-			l = at(r.State)
+			l = in.state(r.State)
 		}
-		readings.Predict(a.Space, &w.P, r, l, c, theta, sev, w.S)
+		readings.Predict(w.s, &w.p, r, l, in.at)
+		if in.awake != nil && l != nil {
+			logp += w.awakeOrNot(r, i, l, in)
+		}
 		if goes && r.When != readings.Present {
 			shown := w.fits(r, i) + math.Log(a.Assumed.Prior.Shows)
 			good := l
 			if l != nil {
 				good = &w.lins[r.State][0]
 			}
-			readings.Predict(a.Space, &w.P, r, good, &a.Cells[0], a.Nominal(&a.Cells[0]), [2]float64{}, w.S)
+			readings.Predict(w.s, &w.p, r, good, a.AtNominal(0))
 			if r.When == readings.Unknown && shown > w.fits(r, i) {
-				readings.Predict(a.Space, &w.P, r, l, c, theta, sev, w.S)
+				readings.Predict(w.s, &w.p, r, l, in.at)
 				logp += math.Log(a.Assumed.Prior.Shows)
 			}
 		}
@@ -122,14 +148,14 @@ func (w *weigher) gauss(sc *Scored, c *cells.Cell, at func(state int) *cells.Sol
 			logp += by
 			continue
 		}
-		m := w.P.Mean
+		m := w.p.Mean
 		sl := r.SlopeAt(m)
 		row := buf[len(rows)*a.Values : (len(rows)+1)*a.Values : (len(rows)+1)*a.Values]
 		e := r.U - r.Warp(m)
-		own := w.P.Extra*w.P.Extra*sl*sl + 1 + r.Noise*r.Noise
+		own := w.p.Extra*w.p.Extra*sl*sl + 1 + r.Noise*r.Noise
 		sc.joint -= against(e*e/own)/2 + math.Log(own)/2
 		for k := range row {
-			row[k] = w.P.Slopes[k] * sl
+			row[k] = w.p.Slopes[k] * sl
 			if z0 != nil {
 				e += row[k] * z0[k]
 			}
@@ -159,6 +185,20 @@ func (w *weigher) gauss(sc *Scored, c *cells.Cell, at func(state int) *cells.Sol
 	return logp + tot
 }
 
+// awakeOrNot leaves the prediction of a driver that protects itself as it fits the reading better:
+// off, or on still. From try to try it is the one or the other, and nobody knows which. It returns
+// the logarithm of the chance of that.
+func (w *weigher) awakeOrNot(r *readings.Reading, i int, off *cells.Solved, in *solvedCell) float64 {
+	fit := w.fits(r, i)
+	awake := w.a.Assumed.Prior.Awake
+	readings.Predict(w.s, &w.p, r, in.awake.state(r.State), in.awake.at)
+	if w.fits(r, i)+math.Log(awake) > fit+math.Log(1-awake) {
+		return math.Log(awake)
+	}
+	readings.Predict(w.s, &w.p, r, off, in.at)
+	return math.Log(1 - awake)
+}
+
 // values is the posterior mean of the values: z = Jᵀ S⁻¹ r.
 func (sc *Scored) values(y []float64) {
 	clear(sc.z)
@@ -179,7 +219,7 @@ func (w *weigher) mistakes(sc *Scored, by gauss.Solution, rdg []int, res []float
 	terms, of := make([]float64, 1, 6*n+1), make([]mistake, 1, 6*n+1)
 	terms[0] = base
 	for i, inv := range by.Inv {
-		r := &w.Es.Num[rdg[i]]
+		r := &w.es.Num[rdg[i]]
 		// log p(y_i | rest) has variance 1/inv and residual y_i/inv.
 		cond := func(d float64) float64 { return -0.5*d*d*inv + 0.5*math.Log(inv) - 0.5*math.Log(2*math.Pi) }
 		own := by.Y[i] / inv
@@ -193,7 +233,7 @@ func (w *weigher) mistakes(sc *Scored, by gauss.Solution, rdg []int, res []float
 	}
 	wrongs := len(terms) // from here on the values that were given
 	var lie []float64
-	for _, u := range w.Es.given {
+	for _, u := range w.es.given {
 		gain, at := wrong(sc.z[u], sc.variance(u), w.a.Assumed.Slip.GivenBy)
 		terms, lie = append(terms, base+gain+math.Log(w.a.Assumed.Slip.Given)), append(lie, at)
 	}
@@ -203,7 +243,7 @@ func (w *weigher) mistakes(sc *Scored, by gauss.Solution, rdg []int, res []float
 			if sc.givens == nil {
 				sc.givens = map[int]misgiven{}
 			}
-			sc.givens[w.Es.given[k-wrongs]] = misgiven{p, lie[k-wrongs]}
+			sc.givens[w.es.given[k-wrongs]] = misgiven{p, lie[k-wrongs]}
 		}
 	}
 	blame := make([]float64, n)
@@ -214,12 +254,12 @@ func (w *weigher) mistakes(sc *Scored, by gauss.Solution, rdg []int, res []float
 			if sc.slips == nil {
 				sc.slips = map[slipKey]float64{}
 			}
-			sc.slips[slipKey{w.Es.Num[rdg[of[k].i]].Index, of[k].alternative}] += p
+			sc.slips[slipKey{w.es.Num[rdg[of[k].i]].Index, of[k].alternative}] += p
 		}
 	}
 	mended = -1
 	for i, p := range blame {
-		sc.flag(w.Es.Num[rdg[i]].Index, p)
+		sc.flag(w.es.Num[rdg[i]].Index, p)
 		if p > 0.5 {
 			mended = i
 		}
@@ -251,16 +291,16 @@ func (w *weigher) lineOrOL(r *readings.Reading, i int, c *cells.Cell, sc *Scored
 		return 0, false
 	}
 	err := &w.a.Assumed.Reading
-	fickle := (r.Over || w.P.Open) && readings.Fickle(w.a.Space, r, c.Diagnosis)
+	fickle := (r.Over || w.p.Open) && readings.Fickle(w.a.Space, r, c.Diagnosis)
 	switch {
-	case r.Over && (w.P.Open || w.P.Mean >= meter.OhmsOverLimit):
+	case r.Over && (w.p.Open || w.p.Mean >= meter.OhmsOverLimit):
 		return 0, true
 	case r.Over && fickle:
 		return math.Log(err.WornOL), true
 	case r.Over:
 		sc.flag(r.Index, 1)
 		return math.Log(err.WrongOL), true
-	case !w.P.Open:
+	case !w.p.Open:
 		return 0, false
 	case fickle && r.Value > err.DustLeast:
 		// Carbon dust bridges worn brushes: anything over some decades.
@@ -276,20 +316,20 @@ func (w *weigher) lineOrOL(r *readings.Reading, i int, c *cells.Cell, sc *Scored
 // logarithm: what tells whether a fault was there when nobody knows.
 func (w *weigher) fits(r *readings.Reading, i int) float64 {
 	if r.Measure == unit.Resistance {
-		open := w.P.Open || w.P.Mean >= meter.OhmsOverLimit
+		open := w.p.Open || w.p.Mean >= meter.OhmsOverLimit
 		switch {
 		case r.Over && open:
 			return 0
 		case r.Over:
 			return math.Log(w.a.Assumed.Reading.WrongOL)
-		case w.P.Open:
+		case w.p.Open:
 			return math.Log(w.a.Assumed.Reading.WrongOL) - math.Log(w.span[i])
 		}
 	}
-	sl := r.SlopeAt(w.P.Mean)
-	e := r.U - r.Warp(w.P.Mean)
-	v := w.P.Extra*w.P.Extra*sl*sl + 1 + r.Noise*r.Noise
-	for _, j := range w.P.Slopes {
+	sl := r.SlopeAt(w.p.Mean)
+	e := r.U - r.Warp(w.p.Mean)
+	v := w.p.Extra*w.p.Extra*sl*sl + 1 + r.Noise*r.Noise
+	for _, j := range w.p.Slopes {
 		v += j * j * sl * sl
 	}
 	return -e*e/v/2 - math.Log(v)/2
@@ -314,13 +354,24 @@ func (w *weigher) goesAway(d int) bool {
 	return true
 }
 
-func (w *weigher) observe(c *cells.Cell, at func(state int) *cells.Solved, sev [2]float64, spread func(*cells.Solved) float64) float64 {
-	logp := 0.0
+// observe scores the words of one cell; spread is how far the share of its speed is uncertain, nil
+// for as far as before any reading.
+func (w *weigher) observe(in *solvedCell, spread func(*cells.Solved) float64) float64 {
+	logp, c := 0.0, in.at.Cell
 	goes := c.Diagnosis != 0 && w.goesAway(c.Diagnosis)
-	for i := range w.Es.words {
-		o := &w.Es.words[i]
-		x := words.Observed{Space: w.a.Space, Look: o.obs, Through: o.through, Cell: c, Faults: w.a.Diags[c.Diagnosis].Faults, Severity: sev, SolvedIn: at, Codes: w.Es.codes, Trust: w.Es.trust, Spread: spread}
-		said := func() float64 { return o.doubted(x.Outcomes(o.state)[o.outcome]) }
+	for i := range w.es.words {
+		o := &w.es.words[i]
+		x := words.Observed{Space: w.a.Space, Look: o.obs, Through: o.through, Cell: c, Faults: w.a.Diags[c.Diagnosis].Faults, Severity: in.at.Sev, SolvedIn: in.state, Codes: w.es.codes, Trust: w.es.trust, Spread: spread}
+		said := func() float64 {
+			p := o.doubted(x.Outcomes(o.state)[o.outcome])
+			if in.awake == nil || x.Cell != c {
+				return p
+			}
+			on := x
+			on.Cell, on.SolvedIn = in.awake.at.Cell, in.awake.state
+			awake := w.a.Assumed.Prior.Awake
+			return (1-awake)*p + awake*o.doubted(on.Outcomes(o.state)[o.outcome])
+		}
 		if o.when == readings.Present || !goes {
 			logp += math.Log(said())
 			continue
@@ -336,14 +387,18 @@ func (w *weigher) observe(c *cells.Cell, at func(state int) *cells.Solved, sev [
 // observeNominal is observe for a cell at its nominal values, from the banks.
 func (w *weigher) observeNominal(k int) float64 {
 	c := &w.a.Cells[k]
-	if slices.ContainsFunc(w.Es.words, func(o word) bool { return o.bank == nil }) {
-		return w.observe(c, func(st int) *cells.Solved { return &w.lins[st][k] }, c.Severity, nil)
+	if slices.ContainsFunc(w.es.words, func(o word) bool { return o.bank == nil }) {
+		return w.observe(w.nominal(k), nil)
 	}
 	logp := 0.0
 	goes := c.Diagnosis != 0 && w.goesAway(c.Diagnosis)
-	for i := range w.Es.words {
-		o := &w.Es.words[i]
+	for i := range w.es.words {
+		o := &w.es.words[i]
 		said := float64(o.bank[k*len(o.obs.Outcomes)+o.outcome])
+		if c.Guarded == cells.Trips {
+			on, awake := float64(o.bank[c.Awake*len(o.obs.Outcomes)+o.outcome]), w.a.Assumed.Prior.Awake
+			said = math.Log((1-awake)*math.Exp(said) + awake*math.Exp(on))
+		}
 		switch {
 		case goes && o.when != readings.Present:
 			good := float64(o.bank[o.outcome])
@@ -356,13 +411,39 @@ func (w *weigher) observeNominal(k int) float64 {
 	return logp
 }
 
+// nominal is a cell at its nominal values, from the banks.
+func (w *weigher) nominal(k int) *solvedCell {
+	in := &solvedCell{at: w.a.AtNominal(k), state: func(st int) *cells.Solved { return &w.lins[st][k] }}
+	if c := &w.a.Cells[k]; c.Guarded == cells.Trips {
+		in.awake = w.nominal(c.Awake)
+	}
+	return in
+}
+
+// moved is a cell at other values, solved as it is asked for.
+func (w *weigher) moved(at cells.Point, lins map[int]*cells.Solved) *solvedCell {
+	in := &solvedCell{at: at, state: func(st int) *cells.Solved {
+		if l, ok := lins[st]; ok {
+			return l
+		}
+		l := &cells.Solved{}
+		w.s.Linearize(l, st, at)
+		lins[st] = l
+		return l
+	}}
+	if at.Guarded == cells.Trips {
+		on := at
+		on.Cell = &w.a.Cells[at.Awake]
+		in.awake = w.moved(on, map[int]*cells.Solved{})
+	}
+	return in
+}
+
 // score weighs one cell at its nominal values.
 func (w *weigher) score(k int) Scored {
-	c := &w.a.Cells[k]
-	sc := Scored{Cell: k, Sev: c.Severity}
-	at := func(st int) *cells.Solved { return &w.lins[st][k] }
+	sc := Scored{Cell: k, Sev: w.a.Cells[k].Severity}
 	words := w.observeNominal(k)
-	sc.LogPost = w.prior[k] + words + w.gauss(&sc, c, at, w.a.Nominal(c), c.Severity, nil)
+	sc.LogPost = w.prior[k] + words + w.gauss(&sc, w.nominal(k), nil)
 	sc.joint += words
 	// What is far behind is never looked into again: its slopes need not be kept.
 	if w.best = math.Max(w.best, sc.LogPost); sc.LogPost < w.best-keepWithin {
@@ -398,23 +479,14 @@ func (w *weigher) refine(sc Scored) Scored {
 			if moved < 0.03 {
 				break
 			}
-			theta, sev := a.Shifted(c, z)
-			if !a.Runs(w.S, theta) {
+			at := a.Moved(c, z)
+			if !a.Runs(w.s, at.Theta) {
 				continue
 			}
-			lins := map[int]*cells.Solved{}
-			at := func(st int) *cells.Solved {
-				if l, ok := lins[st]; ok {
-					return l
-				}
-				l := &cells.Solved{}
-				w.S.Linearize(l, st, c, theta, sev, true)
-				lins[st] = l
-				return l
-			}
-			next := Scored{Cell: sc.Cell, Theta: theta, Sev: sev, Lins: lins, Z0: slices.Clone(z)}
-			numbers := w.gauss(&next, c, at, theta, sev, z)
-			words := w.observe(c, at, sev, next.Spread)
+			next := Scored{Cell: sc.Cell, Theta: at.Theta, Sev: at.Sev, Lins: map[int]*cells.Solved{}, Z0: slices.Clone(z)}
+			in := w.moved(at, next.Lins)
+			numbers := w.gauss(&next, in, z)
+			words := w.observe(in, next.Spread)
 			next.LogPost = w.prior[sc.Cell] + words + numbers
 			next.joint += words
 			if math.IsNaN(next.LogPost) || !(next.joint > best.joint) {
@@ -553,74 +625,96 @@ func (a *Reasoner) keepFirst(key string, first []float32) {
 func (a *Reasoner) Weigh(ctx context.Context, es EvidenceSet, prior []float64, key string, refine int) (*Posterior, error) {
 	if len(es.codes) == 0 {
 		for i := range es.words {
-			if es.words[i].obs.Model == "swap" {
-				continue
+			if es.words[i].obs.Model != "swap" {
+				es.words[i].bank = a.wordsOf(es.words[i].obs, es.words[i].state)
 			}
-			es.words[i].bank = a.wordsOf(es.words[i].obs, es.words[i].state)
 		}
 	}
-	lins := make([][]cells.Solved, len(a.C.States))
+	r := weighing{ctx: ctx, a: a, es: es, prior: prior, lins: make([][]cells.Solved, len(a.C.States)), all: make([]Scored, len(a.Cells))}
 	for _, st := range es.states(a) {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		lins[st] = a.Bank(st)
+		r.lins[st] = a.Bank(st)
 	}
-	all := make([]Scored, len(a.Cells))
-	run := func(f func(w *weigher, k int), n int) {
-		cells.Share(n, func(from, step int) {
-			w := a.NewWeigher(es, prior, lins)
-			for k := from; k < n && ctx.Err() == nil; k += step {
-				f(w, k)
-			}
-		})
+	r.score(key)
+	if err := ctx.Err(); err != nil {
+		return nil, err
 	}
-	// Most cells were hopeless before the last reading and still are: what they could be worth
-	// at most is known, and only the others are weighed.
-	keys := es.keys()
-	most := a.atMost(key, keys, &es)
+	byWeight(r.all)
+	if len(es.Num) > 0 {
+		r.run(func(w *weigher, k int) { r.all[k] = w.refine(r.all[k]) }, worthRefining(r.all, refine))
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	return a.posterior(r.all)
+}
+
+// weighing is one [Reasoner.Weigh] on its way.
+type weighing struct {
+	ctx   context.Context
+	a     *Reasoner
+	es    EvidenceSet
+	prior []float64
+	lins  [][]cells.Solved // by state
+	all   []Scored
+}
+
+// run does n pieces of work over the cores, each core with a weigher of its own.
+func (r *weighing) run(f func(w *weigher, k int), n int) {
+	cells.Share(n, func(from, step int) {
+		w := r.a.newWeigher(r.es, r.prior, r.lins)
+		for k := from; k < n && r.ctx.Err() == nil; k += step {
+			f(w, k)
+		}
+	})
+}
+
+// score weighs the cells at their nominal values. Most were hopeless before the last reading and
+// still are: what they could be worth at most is known, and only the others are weighed.
+func (r *weighing) score(key string) {
+	keys := r.es.keys()
+	most := r.a.atMost(key, keys, &r.es)
 	pass := func(hopeless float64) {
 		var todo []int
-		for k := range all {
-			if all[k].Cell < 0 && (most == nil || most[k] > hopeless) {
+		for k := range r.all {
+			if r.all[k].Cell < 0 && (most == nil || most[k] > hopeless) {
 				todo = append(todo, k)
 			}
 		}
-		run(func(w *weigher, i int) { all[todo[i]] = w.score(todo[i]) }, len(todo))
+		r.run(func(w *weigher, i int) { r.all[todo[i]] = w.score(todo[i]) }, len(todo))
 	}
-	for k := range all {
-		all[k].Cell = -1
+	for k := range r.all {
+		r.all[k].Cell = -1
 	}
-	if most != nil {
+	if most == nil {
+		pass(math.Inf(-1))
+	} else {
 		pass(slices.Max(most) - 12)
 		best := math.Inf(-1)
-		for k := range all {
-			if all[k].Cell >= 0 {
-				best = math.Max(best, all[k].LogPost)
+		for k := range r.all {
+			if r.all[k].Cell >= 0 {
+				best = math.Max(best, r.all[k].LogPost)
 			}
 		}
 		pass(best - hopeless)
-	} else {
-		pass(math.Inf(-1))
 	}
-	if err := ctx.Err(); err != nil {
-		return nil, err
+	if r.ctx.Err() != nil {
+		return
 	}
-	first := make([]float32, len(all))
-	for k := range all {
-		if all[k].Cell < 0 {
-			all[k] = Scored{Cell: k, LogPost: most[k], Sev: a.Cells[k].Severity}
+	first := make([]float32, len(r.all))
+	for k := range r.all {
+		if r.all[k].Cell < 0 {
+			r.all[k] = Scored{Cell: k, LogPost: most[k], Sev: r.a.Cells[k].Severity}
 		}
-		first[k] = float32(all[k].LogPost)
+		first[k] = float32(r.all[k].LogPost)
 	}
-	a.keepFirst(key+strings.Join(keys, ""), first)
-	byWeight(all)
-	if len(es.Num) > 0 {
-		run(func(w *weigher, k int) { all[k] = w.refine(all[k]) }, worthRefining(all, refine))
-	}
-	if err := ctx.Err(); err != nil {
-		return nil, err
-	}
+	r.a.keepFirst(key+strings.Join(keys, ""), first)
+}
+
+// posterior joins what the cells have come to.
+func (a *Reasoner) posterior(all []Scored) (*Posterior, error) {
 	p := &Posterior{a: a, Diag: make([]float64, len(a.Diags)), class: make([]float64, len(a.Classes))}
 	lp := make([]float64, len(all))
 	for i := range all {
@@ -628,7 +722,7 @@ func (a *Reasoner) Weigh(ctx context.Context, es EvidenceSet, prior []float64, k
 	}
 	p.LogZ = gauss.LogSumExp(lp)
 	if math.IsInf(p.LogZ, 0) || math.IsNaN(p.LogZ) {
-		return nil, fmt.Errorf("the evidence cannot be weighed: it fits no diagnosis at all")
+		return nil, errors.New("the evidence cannot be weighed: it fits no diagnosis at all")
 	}
 	for i := range all {
 		sc := &all[i]

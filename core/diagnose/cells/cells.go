@@ -30,6 +30,7 @@ type Cell struct {
 	LogPrior  float64
 	Phase     phase
 	Guarded   guarding
+	Awake     int  // of a cell whose driver trips: the same while it has not
 	Windings  bool // a shift solenoid has a pull-in winding that returns through the motor
 	Charged   bool // a float charger that nobody mentioned stands across the battery
 }
@@ -168,14 +169,15 @@ func (a *Space) reference(state int) int {
 	return a.Run
 }
 
-// Nominal is the parameter vector a cell starts from.
-func (a *Space) Nominal(c *Cell) []float64 {
+// nominal is the parameter vector a cell starts from.
+func (a *Space) nominal(c *Cell) []float64 {
 	if c.Charged {
 		return a.charger
 	}
 	return a.Theta
 }
 
+// Health sets the health of every station under a diagnosis with the given severities.
 func (a *Space) Health(h []circuit.Health, theta []float64, d int, sev [2]float64) {
 	for i := range h {
 		h[i] = circuit.Sound()
@@ -193,7 +195,7 @@ func (a *Space) Bank(state int) []Solved {
 		Share(len(a.Cells), func(from, step int) {
 			s := a.NewSolver()
 			for k := from; k < len(a.Cells); k += step {
-				s.Linearize(&lin[k], state, &a.Cells[k], a.Nominal(&a.Cells[k]), a.Cells[k].Severity, true)
+				s.Linearize(&lin[k], state, a.AtNominal(k))
 			}
 		})
 		b.Lin = lin

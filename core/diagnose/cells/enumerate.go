@@ -182,7 +182,7 @@ func (a *Space) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoi
 func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64, charged bool) {
 	sev := [2]float64{g[0].sev, g[1].sev}
 	c := Cell{Diagnosis: d, Severity: sev, Width: [2]float64{g[0].width, g[1].width}, Charged: charged}
-	theta := a.Nominal(&c)
+	theta := a.nominal(&c)
 	a.Health(h, theta, d, sev)
 	pullP, holdP, driven := 1.0, 1.0, false
 	for k := range a.C.Stations {
@@ -235,6 +235,9 @@ func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 		c.LogPrior, c.Phase = math.Log(a.Diags[d].prior*share*weight*v.p/float64(len(guards))), v.ph
 		for _, g := range guards {
 			c.Guarded, c.Windings = g, false
+			if g == carries {
+				c.Awake = len(a.Cells)
+			}
 			if v.ph != closed && a.twoWindings(h) {
 				one := c
 				one.LogPrior += math.Log(1 - a.Assumed.Prior.PullIn)

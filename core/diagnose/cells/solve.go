@@ -9,59 +9,57 @@ import (
 	"corriente/core/fault"
 )
 
+// Point is a cell at values of its own: the circuit that is solved.
+type Point struct {
+	*Cell
+	Theta []float64  // the circuit's values, in the order of its network's parameters, SI
+	Sev   [2]float64 // how bad each fault is, on the scale of its mode
+}
+
+// AtNominal is a cell where it starts from.
+func (a *Space) AtNominal(cell int) Point {
+	c := &a.Cells[cell]
+	return Point{c, a.nominal(c), c.Severity}
+}
+
 // Solved is one solved circuit and its derivatives per standard deviation of
 // each uncertain parameter and severity.
 type Solved struct {
-	V, DV    []float32 // nodes; nodes × q
-	I, DI    []float32 // stations; stations × q
-	Island   []uint8   // island of each node
-	Alt      []float32 // chatter: closed less open, V a node, else nil
-	AltI     []float32
+	V, DV    []float32 // nodes, V against the reference; nodes × values
+	I, DI    []float32 // stations, A; stations × values
+	Island   []uint8   // of each node: between two of them nothing conducts
+	Alt      []float32 // a coil chatters: closed less open, V a node; else nil
+	AltI     []float32 // the same, A a station
+	Fold     []float32 // a driver limits its current: V a node for e-fold the ohms that stand for it; else nil
+	FoldI    []float32 // the same, A a station
 	Ratio    float64   // speed against the good machine's in the run state
 	RatioSD  float64   // its standard deviation, from the uncertain values and the severities
 	DRatio   []float64 // ∂ratio per standard deviation of each uncertain value and severity
-	Fed      bool
-	Spin     bool
-	Pull     bool // a coil holds its contact in
-	Chatters bool
-	CoilV    float64
-	Trip     bool    // a controller withholds its output and flashes a code
-	Live     bool    // that controller has its supply
-	Start    float64 // starting torque against the good motor's, capacitor motors
-}
-
-// goodSpeeds works out how the good motor's speed follows the uncertain values,
-// state by state.
-func (a *Space) goodSpeeds(w *circuit.Work) {
-	dv := make([]float64, len(a.C.Nodes))
-	for st := range a.C.States {
-		d := make([]float64, len(a.Uncertain))
-		if a.Moves[st] {
-			w.Solve(st, a.Theta, a.Net.SoundAll())
-			w.Linearize()
-			for u, p := range a.Uncertain {
-				f := a.Scale[u]
-				if a.IsLog[u] {
-					f *= a.Theta[p]
-				}
-				w.DV(dv, p)
-				d[u] = w.DW(p, dv) * f / w.Motor.W
-			}
-			Mix(a, d)
-		}
-		a.dspin = append(a.dspin, d)
-	}
+	Fed      bool      // the motor
+	Spin     bool      // it turns
+	Pull     bool      // a coil holds its contact in
+	Chatters bool      // a coil neither holds nor lets go
+	CoilV    float64   // V across it
+	Trip     bool      // a controller withholds its output and flashes a code
+	Live     bool      // that controller has its supply
+	Start    float64   // starting torque against the good motor's, capacitor motors
 }
 
 // Solver is one goroutine's buffers.
 type Solver struct {
-	a         *Space
+	Space     *Space
 	W         *circuit.Work
 	H         []circuit.Health
 	dv        []float64
 	dw, dgood []float64 // speed slopes of the cell and of the good machine
 	good      []circuit.Health
 	ohm       [3]ohms
+}
+
+// NewSolver makes the buffers of one goroutine.
+func (a *Space) NewSolver() *Solver {
+	return &Solver{Space: a, W: a.Net.NewWork(), H: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
+		dw: make([]float64, len(a.Uncertain)), dgood: make([]float64, len(a.Uncertain)), good: a.Net.SoundAll()}
 }
 
 // ohms is a network prepared for an ohmmeter: as it is, and with one or the
@@ -75,30 +73,19 @@ type ohms struct {
 	sev   [2]float64
 }
 
-func (s *Solver) Ohmmeter(which, state int, c *Cell, theta []float64, sev [2]float64) *circuit.Work {
+// Ohmmeter is the network at a point, in a state without a supply, ready to be asked for ohms.
+// which is 0 for the point itself, 1 and 2 for one with the first or the second severity moved.
+func (s *Solver) Ohmmeter(which, state int, at Point) *circuit.Work {
 	o := &s.ohm[which]
 	if o.w == nil {
-		o.w, o.h = s.a.Net.NewWork(), s.a.Net.SoundAll()
-	} else if o.cell == c && o.state == state && o.theta == &theta[0] && o.sev == sev {
+		o.w, o.h = s.Space.Net.NewWork(), s.Space.Net.SoundAll()
+	} else if o.cell == at.Cell && o.state == state && o.theta == &at.Theta[0] && o.sev == at.Sev {
 		return o.w
 	}
-	s.a.Health(o.h, theta, c.Diagnosis, sev)
-	o.w.PrepareOhms(state, theta, o.h)
-	o.state, o.cell, o.theta, o.sev = state, c, &theta[0], sev
+	s.Space.Health(o.h, at.Theta, at.Diagnosis, at.Sev)
+	o.w.PrepareOhms(state, at.Theta, o.h)
+	o.state, o.cell, o.theta, o.sev = state, at.Cell, &at.Theta[0], at.Sev
 	return o.w
-}
-
-func (a *Space) NewSolver() *Solver {
-	return &Solver{a: a, W: a.Net.NewWork(), H: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
-		dw: make([]float64, len(a.Uncertain)), dgood: make([]float64, len(a.Uncertain)), good: a.Net.SoundAll()}
-}
-
-func (s *Solver) solve(state int, ph phase, theta []float64, h []circuit.Health) {
-	if !s.a.phased(state) || ph == settle {
-		s.W.Solve(state, theta, h)
-		return
-	}
-	s.W.SolvePhase(state, theta, h, ph == closed)
 }
 
 // phased reports whether coils are worked in the state: the run state's
@@ -108,118 +95,65 @@ func (a *Space) phased(state int) bool {
 	return st.Supply == "battery" && len(st.Closed) > 0
 }
 
-// Linearize solves one cell in one state and differentiates it.
-func (s *Solver) Linearize(l *Solved, state int, c *Cell, theta []float64, sev [2]float64, derivatives bool) {
-	a := s.a
-	if l.V == nil {
-		nn, ns := len(a.C.Nodes), len(a.C.Stations)
-		buf := make([]float32, (nn+ns)*(1+a.Values))
-		l.V, buf = buf[:nn], buf[nn:]
-		l.DV, buf = buf[:nn*a.Values], buf[nn*a.Values:]
-		l.I, l.DI = buf[:ns], buf[ns:]
-	} else {
-		clear(l.DV)
-		clear(l.DI)
+// solve works out the network at a point.
+func (s *Solver) solve(state int, at Point) {
+	s.heal(at)
+	if !s.Space.phased(state) || at.Phase == settle {
+		s.W.Solve(state, at.Theta, s.H)
+		return
 	}
-	s.heal(c, theta, sev)
+	s.W.SolvePhase(state, at.Theta, s.H, at.Phase == closed)
+}
+
+// Solve works out one cell in one state, without derivatives.
+func (s *Solver) Solve(l *Solved, state int, at Point) {
+	s.Space.room(l)
+	if s.Space.C.States[state].Powered() { // ohms are computed when asked for
+		s.volts(l, state, at)
+	}
+}
+
+// volts is [Solver.Solve] of a state with a supply. It leaves the good machine with the same
+// values in the solver's network, and returns the motor's speed, rad/s.
+func (s *Solver) volts(l *Solved, state int, at Point) float64 {
+	speed := s.asIs(l, state, at)
+	if s.Space.onItsOwn(state) {
+		return speed
+	}
+	return s.against(l, state, at, speed)
+}
+
+// Linearize works out one cell in one state and differentiates it.
+func (s *Solver) Linearize(l *Solved, state int, at Point) {
+	a := s.Space
+	a.room(l)
 	if !a.C.States[state].Powered() {
 		return // ohms are computed when asked for
 	}
-	s.solve(state, c.Phase, theta, s.H)
-	w := s.W
-	l.Chatters = c.Phase == Chatter && a.phased(state) || c.Phase == settle && w.Chatter
-	if l.Island == nil {
-		l.Island = make([]uint8, len(w.V))
-	}
-	for i, v := range w.V {
-		l.V[i] = float32(v)
-		l.Island[i] = uint8(w.Island[i])
-	}
-	for i, x := range w.I {
-		l.I[i] = float32(x)
-	}
-	wSpeed := s.latent(l, state, c.Phase)
-	running := a.C.States[state].Supply == "running" || a.C.States[state].Supply == "mains"
-	if running {
-		if derivatives {
-			s.differences(l, state, c, theta, sev)
-		}
+	speed := s.asIs(l, state, at)
+	if a.onItsOwn(state) {
+		s.differences(l, state, at)
 		return
 	}
-	if derivatives {
-		w.Linearize()
-		q := a.Values
-		dw := s.dw[:len(a.Uncertain)]
-		for u, p := range a.Uncertain {
-			f := a.Scale[u]
-			if a.IsLog[u] {
-				f *= theta[p]
-			}
-			dw[u] = 0
-			if w.DV(s.dv, p) {
-				for i, d := range s.dv {
-					l.DV[i*q+u] = float32(d * f)
-				}
-				for k := range w.I {
-					if a.C.Stations[k].From != "" {
-						l.DI[k*q+u] = float32(w.DI(k, p, s.dv) * f)
-					}
-				}
-				if wSpeed > 0 {
-					dw[u] = w.DW(p, s.dv) * f / wSpeed
-				}
-			}
-		}
-		Mix(a, dw)
-		for row := range slices.Chunk(l.DV, q) {
-			Mix(a, row)
-		}
-		for row := range slices.Chunk(l.DI, q) {
-			Mix(a, row)
-		}
-	}
-	l.Alt, l.AltI = nil, nil
-	if l.Chatters {
-		s.W.SolvePhase(state, theta, s.H, true)
-		s.either(l)
-		wSpeed = s.W.Motor.W
-	}
-	// Speed is judged against what the same values would give without the fault.
-	ref := a.reference(state)
-	s.W.PullIn = 0
-	s.W.Solve(ref, theta, s.good)
-	l.Ratio = wSpeed / math.Max(s.W.Motor.W, 1e-9)
-	if derivatives {
-		// The good machine moves with the same values: what is left is how far the
-		// share of its speed is uncertain.
-		good := a.dspin[ref]
-		if &theta[0] != &a.Theta[0] && s.W.Motor.W > a.still() {
-			good = s.speedSlopes(theta)
-		}
-		if l.DRatio == nil {
-			l.DRatio = make([]float64, a.Values)
-		}
-		for u, d := range s.dw {
-			l.DRatio[u] = (d - good[u]) * l.Ratio
-		}
-	}
+	s.slopes(l, at, speed)
+	s.against(l, state, at, speed)
+	s.ratioSlopes(l, state, at)
 	wGood := math.Max(s.W.Motor.W, 1e-9)
-	if !derivatives {
-		return
+	if at.Windings && !l.Chatters {
+		s.coilSlope(l, state, at)
 	}
-	if c.Windings && !l.Chatters {
-		s.coilSlope(l, state, c, theta, sev)
+	if at.Guarded == limits {
+		s.fold(l, state, at)
 	}
 	// Severity: a one-sided difference, a tenth of the grid's half-width.
-	for k, f := range a.Diags[c.Diagnosis].Faults {
-		wd := c.Width[k]
+	for k, f := range a.Diags[at.Diagnosis].Faults {
+		wd := at.Width[k]
 		if wd == 0 || l.Chatters {
 			continue
 		}
-		sv := sev
-		sv[k] = Shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
-		s.heal(c, theta, sv)
-		s.solve(state, c.Phase, theta, s.H)
+		moved := at
+		moved.Sev[k] = Shift(a.Model.ScaleOf(f), at.Sev[k], 0.1*wd)
+		s.solve(state, moved)
 		u := len(a.Uncertain) + k
 		for i, v := range s.W.V {
 			l.DV[i*a.Values+u] = float32((v - float64(l.V[i])) / 0.1)
@@ -232,26 +166,211 @@ func (s *Solver) Linearize(l *Solved, state int, c *Cell, theta []float64, sev [
 	l.RatioSD = gauss.Norm(l.DRatio)
 }
 
+// room makes the room a solved circuit takes, or clears what another left in it.
+func (a *Space) room(l *Solved) {
+	if l.V != nil {
+		clear(l.DV)
+		clear(l.DI)
+		return
+	}
+	nn, ns := len(a.C.Nodes), len(a.C.Stations)
+	buf := make([]float32, (nn+ns)*(1+a.Values))
+	l.V, buf = buf[:nn], buf[nn:]
+	l.DV, buf = buf[:nn*a.Values], buf[nn*a.Values:]
+	l.I, l.DI = buf[:ns], buf[ns:]
+	l.Island = make([]uint8, nn)
+}
+
+// onItsOwn reports whether a state feeds its small network from a generator or the mains.
+func (a *Space) onItsOwn(state int) bool {
+	supply := a.C.States[state].Supply
+	return supply == "running" || supply == "mains"
+}
+
+// asIs solves the network at a point and returns the motor's speed, rad/s.
+func (s *Solver) asIs(l *Solved, state int, at Point) float64 {
+	a := s.Space
+	s.solve(state, at)
+	w := s.W
+	l.Chatters = at.Phase == Chatter && a.phased(state) || at.Phase == settle && w.Chatter
+	for i, v := range w.V {
+		l.V[i] = float32(v)
+		l.Island[i] = uint8(w.Island[i])
+	}
+	for i, x := range w.I {
+		l.I[i] = float32(x)
+	}
+	return s.latent(l, state, at.Phase)
+}
+
+// slopes differentiates the network solved last by the uncertain values; speed is the motor's.
+func (s *Solver) slopes(l *Solved, at Point, speed float64) {
+	a, w := s.Space, s.W
+	w.Linearize()
+	q := a.Values
+	for u, p := range a.Uncertain {
+		f := a.step(u, at.Theta)
+		s.dw[u] = 0
+		if !w.DV(s.dv, p) {
+			continue
+		}
+		for i, d := range s.dv {
+			l.DV[i*q+u] = float32(d * f)
+		}
+		for k := range w.I {
+			if a.C.Stations[k].From != "" {
+				l.DI[k*q+u] = float32(w.DI(k, p, s.dv) * f)
+			}
+		}
+		if speed > 0 {
+			s.dw[u] = w.DW(p, s.dv) * f / speed
+		}
+	}
+	Mix(a, s.dw)
+	for row := range slices.Chunk(l.DV, q) {
+		Mix(a, row)
+	}
+	for row := range slices.Chunk(l.DI, q) {
+		Mix(a, row)
+	}
+}
+
+// step is one standard deviation of an uncertain value, SI.
+func (a *Space) step(u int, theta []float64) float64 {
+	f := a.Scale[u]
+	if a.IsLog[u] {
+		f *= theta[a.Uncertain[u]]
+	}
+	return f
+}
+
+// against judges the motor's speed by what the same values would give without the fault, and
+// returns it. A coil that chatters is solved the other way as well. It leaves the good machine in
+// the solver's network.
+func (s *Solver) against(l *Solved, state int, at Point, speed float64) float64 {
+	l.Alt, l.AltI = nil, nil
+	if l.Chatters {
+		s.W.SolvePhase(state, at.Theta, s.H, true)
+		s.either(l)
+		speed = s.W.Motor.W
+	}
+	s.W.PullIn = 0
+	s.W.Solve(s.Space.reference(state), at.Theta, s.good)
+	l.Ratio = speed / math.Max(s.W.Motor.W, 1e-9)
+	return speed
+}
+
+// ratioSlopes differentiates the share of the speed: the good machine, solved last, moves with the
+// same values; what is left is how far the share is uncertain.
+func (s *Solver) ratioSlopes(l *Solved, state int, at Point) {
+	a := s.Space
+	good := a.dspin[a.reference(state)]
+	if &at.Theta[0] != &a.Theta[0] && s.W.Motor.W > a.still() {
+		good = s.speedSlopes(at.Theta)
+	}
+	if l.DRatio == nil {
+		l.DRatio = make([]float64, a.Values)
+	}
+	for u, d := range s.dw {
+		l.DRatio[u] = (d - good[u]) * l.Ratio
+	}
+}
+
+// fold works out what the volts and amperes hang on the ohms that stand for a driver's limit:
+// nobody knows where it limits, and from try to try it differs.
+func (s *Solver) fold(l *Solved, state int, at Point) {
+	const step = 0.2
+	by := math.Exp(step)
+	s.heal(at)
+	for k := range s.Space.C.Stations {
+		if s.Space.C.Stations[k].Kind == circuit.Driver {
+			s.H[k].Extra += (by - 1) * s.Space.limitOhms(k)
+		}
+	}
+	s.W.Solve(state, at.Theta, s.H)
+	l.Fold, l.FoldI = make([]float32, len(l.V)), make([]float32, len(l.I))
+	for i, v := range s.W.V {
+		l.Fold[i] = float32((v - float64(l.V[i])) / step)
+	}
+	for k, x := range s.W.I {
+		l.FoldI[k] = float32((x - float64(l.I[k])) / step)
+	}
+}
+
+// limitOhms are the ohms that stand for a driver which limits its current.
+func (a *Space) limitOhms(k int) float64 {
+	return a.C.NominalVoltage / (a.Assumed.Prior.Limit * math.Max(a.Model.Normal[k], 0.1))
+}
+
 // coilSlope replaces the slopes by the ohms of a solenoid with two windings, which stand in
 // two places of the network, by one-sided differences.
-func (s *Solver) coilSlope(l *Solved, state int, c *Cell, theta []float64, sev [2]float64) {
-	a := s.a
+func (s *Solver) coilSlope(l *Solved, state int, at Point) {
+	a := s.Space
 	coil, _ := a.Net.Solenoid()
 	for u, p := range a.Uncertain {
 		if pr := a.Net.Params[p]; pr.Station != coil || pr.Name != "resistance" {
 			continue
 		}
 		const step = 0.1
-		th := slices.Clone(theta)
-		th[p] *= math.Exp(step * a.Scale[u])
-		s.heal(c, th, sev)
-		s.solve(state, c.Phase, th, s.H)
+		moved := at
+		moved.Theta = slices.Clone(at.Theta)
+		moved.Theta[p] *= math.Exp(step * a.Scale[u])
+		s.solve(state, moved)
 		for i, v := range s.W.V {
 			l.DV[i*a.Values+u] = float32((v - float64(l.V[i])) / step)
 		}
 		for k, x := range s.W.I {
 			l.DI[k*a.Values+u] = float32((x - float64(l.I[k])) / step)
 		}
+	}
+}
+
+// heal sets the solver's stations to what is wrong with them at a point.
+func (s *Solver) heal(at Point) {
+	s.W.PullIn = 0
+	if at.Windings {
+		s.W.PullIn = s.Space.Assumed.Prior.PullInShare
+	}
+	s.Space.Health(s.H, at.Theta, at.Diagnosis, at.Sev)
+	for k := range s.Space.C.Stations {
+		if s.Space.C.Stations[k].Kind != circuit.Driver {
+			continue
+		}
+		switch at.Guarded {
+		case Trips:
+			s.H[k].Force = circuit.ForcedOpen
+		case limits:
+			s.H[k].Extra += s.Space.limitOhms(k)
+		}
+	}
+}
+
+// speedSlopes returns ∂ln(speed) per standard deviation of each uncertain value at
+// the point solved last.
+func (s *Solver) speedSlopes(theta []float64) []float64 {
+	a, w := s.Space, s.W
+	w.Linearize()
+	for u, p := range a.Uncertain {
+		s.dgood[u] = 0
+		if w.DV(s.dv, p) {
+			s.dgood[u] = w.DW(p, s.dv) * a.step(u, theta) / w.Motor.W
+		}
+	}
+	Mix(a, s.dgood)
+	return s.dgood
+}
+
+// goodSpeeds works out how the good motor's speed follows the uncertain values,
+// state by state.
+func (a *Space) goodSpeeds(w *circuit.Work) {
+	s := &Solver{Space: a, W: w, dv: make([]float64, len(a.C.Nodes)), dgood: make([]float64, len(a.Uncertain))}
+	for st := range a.C.States {
+		d := make([]float64, len(a.Uncertain))
+		if a.Moves[st] {
+			w.Solve(st, a.Theta, a.Net.SoundAll())
+			copy(d, s.speedSlopes(a.Theta))
+		}
+		a.dspin = append(a.dspin, d)
 	}
 }
 
@@ -269,49 +388,10 @@ func (s *Solver) either(l *Solved) {
 	}
 }
 
-// heal sets the solver's stations to what is wrong with them in a cell.
-func (s *Solver) heal(c *Cell, theta []float64, sev [2]float64) {
-	s.W.PullIn = 0
-	if c.Windings {
-		s.W.PullIn = s.a.Assumed.Prior.PullInShare
-	}
-	s.a.Health(s.H, theta, c.Diagnosis, sev)
-	for k := range s.a.C.Stations {
-		if s.a.C.Stations[k].Kind != circuit.Driver {
-			continue
-		}
-		switch c.Guarded {
-		case Trips:
-			s.H[k].Force = circuit.ForcedOpen
-		case limits:
-			s.H[k].Extra += s.a.C.NominalVoltage / (s.a.Assumed.Prior.Limit * math.Max(s.a.Model.Normal[k], 0.1))
-		}
-	}
-}
-
-// speedSlopes returns ∂ln(speed) per standard deviation of each uncertain value at
-// the point solved last.
-func (s *Solver) speedSlopes(theta []float64) []float64 {
-	a, w := s.a, s.W
-	w.Linearize()
-	for u, p := range a.Uncertain {
-		f := a.Scale[u]
-		if a.IsLog[u] {
-			f *= theta[p]
-		}
-		s.dgood[u] = 0
-		if w.DV(s.dv, p) {
-			s.dgood[u] = w.DW(p, s.dv) * f / w.Motor.W
-		}
-	}
-	Mix(a, s.dgood)
-	return s.dgood
-}
-
 // latent fills in what words are answered from, after a solve, and returns the
 // motor's speed.
 func (s *Solver) latent(l *Solved, state int, ph phase) float64 {
-	a, w := s.a, s.W
+	a, w := s.Space, s.W
 	l.Fed, l.Spin = w.Fed, w.Motor.W > a.still()
 	l.Pull, l.CoilV = false, 0
 	for k := range a.C.Stations {
@@ -348,38 +428,38 @@ func (s *Solver) latent(l *Solved, state int, ph phase) float64 {
 
 // differences fills in the derivatives of a running state, where the network is
 // small, by finite differences.
-func (s *Solver) differences(l *Solved, state int, c *Cell, theta []float64, sev [2]float64) {
-	a := s.a
-	th := slices.Clone(theta)
+func (s *Solver) differences(l *Solved, state int, at Point) {
+	a := s.Space
+	th := slices.Clone(at.Theta)
 	for u, p := range a.Uncertain {
 		const step = 0.05
 		if a.IsLog[u] {
-			th[p] = theta[p] * math.Exp(step*a.Scale[u])
+			th[p] = at.Theta[p] * math.Exp(step*a.Scale[u])
 		} else {
-			th[p] = theta[p] + step*a.Scale[u]
+			th[p] = at.Theta[p] + step*a.Scale[u]
 		}
 		s.W.Solve(state, th, s.H)
 		for i, v := range s.W.V {
 			l.DV[i*a.Values+u] = float32((v - float64(l.V[i])) / step)
 		}
-		th[p] = theta[p]
+		th[p] = at.Theta[p]
 	}
 	for row := range slices.Chunk(l.DV, a.Values) {
 		Mix(a, row)
 	}
-	for k, f := range a.Diags[c.Diagnosis].Faults {
-		if c.Width[k] == 0 {
+	for k, f := range a.Diags[at.Diagnosis].Faults {
+		if at.Width[k] == 0 {
 			continue
 		}
-		sv := sev
-		sv[k] = Shift(a.Model.ScaleOf(f), sev[k], 0.1*c.Width[k])
-		s.heal(c, theta, sv)
-		s.W.Solve(state, theta, s.H)
+		moved := at
+		moved.Sev[k] = Shift(a.Model.ScaleOf(f), at.Sev[k], 0.1*at.Width[k])
+		s.heal(moved)
+		s.W.Solve(state, at.Theta, s.H)
 		for i, v := range s.W.V {
 			l.DV[i*a.Values+len(a.Uncertain)+k] = float32((v - float64(l.V[i])) / 0.1)
 		}
 	}
-	s.heal(c, theta, sev)
+	s.heal(at)
 }
 
 // Shift moves a severity along its scale.
@@ -396,11 +476,9 @@ func Shift(sc *fault.Scale, sev, by float64) float64 {
 	return math.Max(sev+by, 0)
 }
 
-func (l *Solved) At(k int) float64 { return float64(l.I[k]) }
-
-// Shifted returns the parameters and severities z standard deviations away.
-func (a *Space) Shifted(c *Cell, z []float64) ([]float64, [2]float64) {
-	theta := slices.Clone(a.Nominal(c))
+// Moved is a cell z standard deviations of each value and severity from where it starts.
+func (a *Space) Moved(c *Cell, z []float64) Point {
+	theta := slices.Clone(a.nominal(c))
 	moved := z
 	if len(a.Alike) > 0 {
 		moved = slices.Clone(z)
@@ -417,7 +495,7 @@ func (a *Space) Shifted(c *Cell, z []float64) ([]float64, [2]float64) {
 	for k, f := range a.Diags[c.Diagnosis].Faults {
 		sev[k] = Shift(a.Model.ScaleOf(f), c.Severity[k], z[len(a.Uncertain)+k]*c.Width[k])
 	}
-	return theta, sev
+	return Point{c, theta, sev}
 }
 
 // Runs reports whether a good machine with these values would still do its

@@ -349,25 +349,67 @@ func Spent(a *belief.Reasoner, j *belief.Job) float64 {
 	return total
 }
 
+// question is a reading or a check that could be asked for.
+type question struct {
+	e     casefile.Evidence
+	r     readings.Reading // of a reading, made ready
+	casts []Forecast       // of a reading, by view
+	words [][]float64      // of a check: chances of its answers, by view
+	sg    Suggestion
+}
+
+// asking is a job at the point where the next question is chosen.
+type asking struct {
+	a       *belief.Reasoner
+	j       *belief.Job
+	views   []View
+	classes []float64 // weight of each class of diagnoses
+	in      [][]int   // the parts in each class, see membership
+	places  int       // how many there are
+	open    map[string]bool
+	state   string
+}
+
+// most is how many suggestions are given.
+const most = 8
+
 // Next orders the readings by information a minute about which station it is.
-// The second result is every look, the most telling for its minutes first.
-func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Posterior) (best, looks []Suggestion, err error) {
-	open, state := Opened(a, j)
-	views, classes := Views(a, p)
-	h0 := gauss.Entropy(classes)
+// The second result is every check, the most telling for its minutes first.
+func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Posterior) (best, checks []Suggestion, err error) {
+	k := asking{a: a, j: j}
+	k.open, k.state = Opened(a, j)
+	k.views, k.classes = Views(a, p)
+	k.in, k.places = membership(a, k.views, len(k.classes))
 	done, told := answered(a, j)
-	if err := ctx.Err(); err != nil {
-		return nil, nil, err
+	qs := k.questions(done)
+	for _, step := range []func([]question){k.foresee, k.value} {
+		if err := ctx.Err(); err != nil {
+			return nil, nil, err
+		}
+		step(qs)
 	}
-	type asked struct {
-		e  casefile.Evidence
-		r  readings.Reading
-		fc []Forecast
-		wc [][]float64
-		sg Suggestion
+	slices.SortStableFunc(qs, func(x, y question) int {
+		return cmp.Compare(rate(a, &y.sg)*lean(a, &y.sg, j.Known.Leaning), rate(a, &x.sg)*lean(a, &x.sg, j.Known.Leaning))
+	})
+	checks = k.checks(qs)
+	qs = slices.DeleteFunc(qs, func(q question) bool { return q.sg.Bits < 1e-4 || told[AskKey(a, &q.e)] })
+	if len(qs) == 0 || rate(a, &qs[0].sg) < a.Assumed.Choice.WorthRate || gauss.Entropy(k.classes) < a.Assumed.Choice.WorthAsking {
+		return []Suggestion{}, checks, nil
 	}
-	var cands []asked
-	strain := strain(a, j, views)
+	if j.Known.Leaning == 0 {
+		k.lookAhead(qs)
+	}
+	qs = qs[:min(len(qs), most)]
+	good := a.GoodCircuit(p)
+	for i := range qs {
+		best = append(best, k.finished(&qs[i], good))
+	}
+	return best, checks, nil
+}
+
+// questions lists what could be asked, with its price; what was answered is left out.
+func (k *asking) questions(done map[string]bool) []question {
+	a, j := k.a, k.j
 	all := Candidates(a)
 	for _, id := range j.Known.Shelf {
 		if s := a.C.Station(id); s != nil && !a.C.Mains {
@@ -381,95 +423,93 @@ func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Post
 			}
 		}
 	}
+	strain := strain(a, j, k.views)
+	var out []question
 	for _, e := range all {
 		if done[AskKey(a, &e)] || outOfSocket(a, &e) || Unreachable(a, &e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
 			continue
 		}
-		x := asked{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
-		x.sg.Minutes, x.sg.People = cost(a, &e, open, state)
+		x := question{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
+		x.sg.Minutes, x.sg.People = cost(a, &e, k.open, k.state)
 		if o := a.C.Observation(e.Observe); o != nil {
 			x.sg.Spends = o.Spends
 		}
 		x.sg.price = price(a, x.sg.Minutes, x.sg.People, x.sg.Spends, hourRate(a, j)) + strain(&e)
 		if e.Observe == "" {
 			x.r = readings.Prepare(a.Space, &x.e, MeterAtHand(a, &x.e, j), 0)
-			x.fc = make([]Forecast, len(views))
+			x.casts = make([]Forecast, len(k.views))
 		}
-		cands = append(cands, x)
+		out = append(out, x)
 	}
-	// What each surviving cell predicts of each reading, cell by cell, so that a
-	// cell is solved once a state.
-	cells.Share(len(views), func(from, step int) {
+	return out
+}
+
+// foresee works out what each surviving cell predicts of each reading, cell by cell, so that a
+// cell is solved once a state.
+func (k *asking) foresee(qs []question) {
+	a := k.a
+	cells.Share(len(k.views), func(from, step int) {
 		s := a.NewSolver()
 		pr := readings.Predicted{Slopes: make([]float64, a.Values)}
-		for v := from; v < len(views); v += step {
-			for k := range cands {
-				if e := &cands[k].e; e.Observe == "" {
-					cands[k].fc[v] = Foresee(a, &cands[k].r, &views[v], s, &pr)
+		for v := from; v < len(k.views); v += step {
+			for i := range qs {
+				if e := &qs[i].e; e.Observe == "" {
+					qs[i].casts[v] = Foresee(a, &qs[i].r, &k.views[v], s, &pr)
 				} else {
 					for _, st := range words.Needs(a.Space, a.C.Observation(e.Observe), a.Net.StatePos(e.State)) {
-						ViewAt(a, &views[v], st, s)
+						ViewAt(a, &k.views[v], st, s)
 					}
 				}
 			}
 		}
 	})
-	in, places := membership(a, views, len(classes))
-	cells.Share(len(cands), func(from, step int) {
-		at := make([]float64, places)
-		for k := from; k < len(cands); k += step {
-			c := &cands[k]
-			if c.e.Observe != "" {
-				c.wc = wordChances(a, &c.e, j, views)
-				valueWord(a, &c.sg, c.wc, views, classes, in, at)
+}
+
+// value works out what each question tells.
+func (k *asking) value(qs []question) {
+	cells.Share(len(qs), func(from, step int) {
+		at := make([]float64, k.places)
+		for i := from; i < len(qs); i += step {
+			if q := &qs[i]; q.e.Observe != "" {
+				q.words = k.wordChances(&q.e)
+				k.valueWord(q, at)
 			} else {
-				valueReading(a, &c.sg, &c.r, c.fc, views, classes, in, at)
+				k.valueReading(q, at)
+				k.expectations(q)
 			}
 		}
 	})
-	out := make([]Suggestion, 0, len(cands))
-	slices.SortStableFunc(cands, func(x, y asked) int {
-		return cmp.Compare(rate(a, &y.sg)*lean(a, &y.sg, j.Known.Leaning), rate(a, &x.sg)*lean(a, &x.sg, j.Known.Leaning))
-	})
-	var fcs [][]Forecast
-	var wcs [][][]float64
-	for k := range cands {
-		if cands[k].sg.Bits >= 1e-4 && !told[AskKey(a, &cands[k].e)] {
-			out, fcs, wcs = append(out, cands[k].sg), append(fcs, cands[k].fc), append(wcs, cands[k].wc)
-		}
-	}
-	looks = []Suggestion{}
-	for k := range cands {
-		if o := cands[k].sg.Observe; o != "" && o != circuit.CurrentTrace {
-			sg := cands[k].sg
+}
+
+// checks lists every check among the questions, the most telling for its minutes first.
+func (k *asking) checks(qs []question) []Suggestion {
+	out := []Suggestion{}
+	for i := range qs {
+		if o := qs[i].sg.Observe; o != "" && o != circuit.CurrentTrace {
+			sg := qs[i].sg
 			sg.Bits, sg.right = gauss.Round(sg.Bits), gauss.Round(sg.right)
-			looks = append(looks, sg)
+			out = append(out, sg)
 		}
 	}
-	sort.SliceStable(looks, func(x, y int) bool { return rate(a, &looks[x]) > rate(a, &looks[y]) })
-	if len(out) > 0 && (rate(a, &out[0]) < a.Assumed.Choice.WorthRate || h0 < a.Assumed.Choice.WorthAsking) {
-		return []Suggestion{}, looks, nil
+	sort.SliceStable(out, func(x, y int) bool { return rate(k.a, &out[x]) > rate(k.a, &out[y]) })
+	return out
+}
+
+// finished is a suggestion as it is shown: rounded, with its reason and what a good circuit shows.
+func (k *asking) finished(q *question, good *belief.GoodCircuit) Suggestion {
+	sg := q.sg
+	sg.Bits, sg.right = gauss.Round(sg.Bits), gauss.Round(sg.right)
+	because(k.a, &sg)
+	if sg.Measure == "" {
+		return sg
 	}
-	if j.Known.Leaning == 0 {
-		lookAhead(a, out, fcs, wcs, views, open, state)
+	e := q.e
+	r := readings.Prepare(k.a.Space, &e, MeterAtHand(k.a, &e, k.j), 0)
+	m, sd, open := good.Expect(&r)
+	if sg.GoodOL = open; !open {
+		sg.Good = new(readings.Possible(k.a.Space, e.Measure, m-1.645*sd, m+1.645*sd, readings.Direction(e.Measure, m)))
 	}
-	if len(out) > 8 {
-		out = out[:8]
-	}
-	good := a.GoodCircuit(p)
-	for i := range out {
-		out[i].Bits, out[i].right = gauss.Round(out[i].Bits), gauss.Round(out[i].right)
-		because(a, &out[i])
-		if out[i].Measure != "" {
-			e := casefile.Evidence{Measure: unit.Measure(out[i].Measure), State: out[i].State, From: out[i].From, To: out[i].To, Through: out[i].Through}
-			r := readings.Prepare(a.Space, &e, MeterAtHand(a, &e, j), 0)
-			m, sd, open := good.Expect(&r)
-			if out[i].GoodOL = open; !open {
-				out[i].Good = new(readings.Possible(a.Space, e.Measure, m-1.645*sd, m+1.645*sd, readings.Direction(e.Measure, m)))
-			}
-		}
-	}
-	return out, looks, nil
+	return sg
 }
 
 // answered lists the questions that evidence has answered, and those that the complaint has: they
@@ -688,9 +728,7 @@ func ViewAt(a *belief.Reasoner, v *View, state int, s *cells.Solver) *cells.Solv
 	}
 	// A state that was solved for this cell already, at the same values, is taken
 	// from there.
-	theta := v.Sc.Theta
-	if theta == nil {
-		theta = a.Nominal(&a.Cells[v.Sc.Cell])
+	if v.Sc.Theta == nil {
 		if b := a.States[state]; b.Built.Load() {
 			v.Lin[state] = &b.Lin[v.Sc.Cell]
 			return v.Lin[state]
@@ -700,46 +738,46 @@ func ViewAt(a *belief.Reasoner, v *View, state int, s *cells.Solver) *cells.Solv
 		return l
 	}
 	l := &cells.Solved{}
-	s.Linearize(l, state, &a.Cells[v.Sc.Cell], theta, v.Sc.Sev, true)
+	s.Linearize(l, state, v.Sc.At(a.Space))
 	v.Lin[state] = l
 	return l
 }
 
-func valueWord(a *belief.Reasoner, sg *Suggestion, chances [][]float64, views []View, classes []float64, in [][]int, at []float64) {
-	o := a.C.Observation(sg.Observe)
+// valueWord works out what a check tells; at is room for one chance a place.
+func (k *asking) valueWord(q *question, at []float64) {
+	o := k.a.C.Observation(q.sg.Observe)
 	joint := make([][]float64, len(o.Outcomes))
 	for i := range joint {
-		joint[i] = make([]float64, len(classes))
+		joint[i] = make([]float64, len(k.classes))
 	}
-	for i := range views {
-		for k, x := range chances[i] {
-			joint[k][views[i].class] += views[i].W * x
+	for i := range k.views {
+		for n, x := range q.words[i] {
+			joint[n][k.views[i].class] += k.views[i].W * x
 		}
 	}
-	gain := 0.0
 	best := map[int]int{}
-	for k := range joint {
-		t := gauss.Sum(joint[k])
+	for n := range joint {
+		t := gauss.Sum(joint[n])
 		if t <= 0 {
 			continue
 		}
-		post := make([]float64, len(classes))
+		post := make([]float64, len(k.classes))
 		for c := range post {
-			post[c] = joint[k][c] / t
-			if joint[k][c] > joint[best[c]][c] {
-				best[c] = k
+			post[c] = joint[n][c] / t
+			if joint[n][c] > joint[best[c]][c] {
+				best[c] = n
 			}
 		}
-		gain += t * gauss.Divergence(post, classes)
-		sg.right += t * likeliest(post, in, at)
+		q.sg.Bits += t * gauss.Divergence(post, k.classes)
+		q.sg.right += t * likeliest(post, k.in, at)
 	}
-	sg.Bits = gain
-	for _, c := range topClasses(a, views, classes, 3) {
-		sg.Expects = append(sg.Expects, Expect{Station: classStation(a, views, c), Probability: gauss.Round(classes[c]),
+	for _, c := range top(k.classes, 3) {
+		q.sg.Expects = append(q.sg.Expects, Expect{Station: classStation(k.a, k.views, c), Probability: gauss.Round(k.classes[c]),
 			Outcome: o.Outcomes[best[c]].ID})
 	}
 }
 
+// classStation names the parts in a class of the views, as in [cells.Space.Classes].
 func classStation(a *belief.Reasoner, views []View, c int) string {
 	for i := range views {
 		if views[i].class == c {
@@ -749,134 +787,141 @@ func classStation(a *belief.Reasoner, views []View, c int) string {
 	return ""
 }
 
-func topClasses(a *belief.Reasoner, views []View, classes []float64, n int) []int {
-	idx := make([]int, len(classes))
+// top lists the n greatest of some weights by their index, the greatest first.
+func top(weights []float64, n int) []int {
+	idx := make([]int, len(weights))
 	for i := range idx {
 		idx[i] = i
 	}
-	sort.SliceStable(idx, func(x, y int) bool { return classes[idx[x]] > classes[idx[y]] })
-	if len(idx) > n {
-		idx = idx[:n]
-	}
-	return idx
+	sort.SliceStable(idx, func(x, y int) bool { return weights[idx[x]] > weights[idx[y]] })
+	return idx[:min(n, len(idx))]
 }
 
+// Forecast is what a surviving cell expects of a reading, on the scale on which the meter's
+// uncertainty is one.
 type Forecast struct {
-	Mean, Sd float64 // warped
-	Open     bool
+	Mean, SD float64
+	Open     bool // OL
 }
 
 // Foresee says what a surviving cell expects of a reading, on its warped scale.
 func Foresee(a *belief.Reasoner, r *readings.Reading, v *View, s *cells.Solver, pr *readings.Predicted) Forecast {
-	theta := v.Sc.Theta
-	if theta == nil {
-		theta = a.Nominal(&a.Cells[v.Sc.Cell])
-	}
 	var l *cells.Solved
 	if a.C.States[r.State].Powered() {
 		l = ViewAt(a, v, r.State, s)
 	}
-	readings.Predict(a.Space, pr, r, l, &a.Cells[v.Sc.Cell], theta, v.Sc.Sev, s)
+	readings.Predict(s, pr, r, l, v.Sc.At(a.Space))
 	if pr.Open || r.Measure == unit.Resistance && pr.Mean > meter.OhmsOverLimit {
-		return Forecast{Open: true, Sd: 1}
+		return Forecast{Open: true, SD: 1}
 	}
 	m, va := v.Sc.Project(pr.Slopes)
 	for k, z := range v.Sc.Z0 {
 		m -= pr.Slopes[k] * z // so far it has been moved already
 	}
 	sl := r.SlopeAt(pr.Mean)
-	return Forecast{Mean: r.Warp(pr.Mean + m), Sd: math.Sqrt((va+pr.Extra*pr.Extra)*sl*sl + 1 + r.Noise*r.Noise)}
+	return Forecast{Mean: r.Warp(pr.Mean + m), SD: math.Sqrt((va+pr.Extra*pr.Extra)*sl*sl + 1 + r.Noise*r.Noise)}
 }
 
-func valueReading(a *belief.Reasoner, sg *Suggestion, r *readings.Reading, fc []Forecast, views []View, classes []float64, in [][]int, at []float64) {
+// What a drawn reading is worth to a cell that predicts otherwise: the one says OL and the other
+// ohms, and the least of all.
+const (
+	likelyNotOL = 0.003
+	likelyLeast = 1e-6
+)
+
+// valueReading works out what a reading tells by samples of it; at is room for one chance a place.
+func (k *asking) valueReading(q *question, at []float64) {
 	// Systematic samples through the mixture: each at a quantile of one cell.
-	gain, cum, next := 0.0, 0.0, 0.5/samples
-	post := make([]float64, len(classes))
-	take := func(i int, q float64) {
-		clear(post)
-		var y float64
-		openDraw := fc[i].Open
-		if !openDraw {
-			y = fc[i].Mean + fc[i].Sd*gauss.NormQuantile(q)
-		}
-		for k := range views {
-			like := 1e-4
-			switch {
-			case openDraw && fc[k].Open:
-				like = 1
-			case openDraw != fc[k].Open:
-				like = 0.003
-				if !openDraw {
-					like = 1e-6
-				}
-			default:
-				z := (y - fc[k].Mean) / fc[k].Sd
-				like = math.Exp(-0.5*z*z)/fc[k].Sd/math.Sqrt(2*math.Pi) + 1e-6
-			}
-			post[views[k].class] += views[k].W * like
-		}
-		t := gauss.Sum(post)
-		for c := range post {
-			post[c] /= t
-		}
-		gain += gauss.Divergence(post, classes) / samples
-		sg.right += likeliest(post, in, at) / samples
-	}
-	taken := 0
-	for i := range views {
+	cum, next, taken := 0.0, 0.5/samples, 0
+	post := make([]float64, len(k.classes))
+	for i := range k.views {
 		lo := cum
-		cum += views[i].W
+		cum += k.views[i].W
 		for next <= cum && taken < samples {
 			// Spread the draws of one cell over its quantiles.
-			q := (next - lo) / views[i].W
-			take(i, math.Min(math.Max(q, 0.02), 0.98))
+			share := (next - lo) / k.views[i].W
+			k.posterior(post, q.casts, i, math.Min(math.Max(share, 0.02), 0.98))
+			q.sg.Bits += gauss.Divergence(post, k.classes) / samples
+			q.sg.right += likeliest(post, k.in, at) / samples
 			taken++
 			next += 1.0 / samples
 		}
 	}
 	if taken < samples { // rounding
 		more := float64(samples) / float64(max(taken, 1))
-		gain, sg.right = gain*more, sg.right*more
+		q.sg.Bits, q.sg.right = q.sg.Bits*more, q.sg.right*more
 	}
-	sg.Bits = gain
-	// What the suspects predict: the likeliest, and those that would read
-	// differently.
+}
+
+// posterior fills in what the classes come to once a reading shows what view i expects, at a
+// quantile of it.
+func (k *asking) posterior(post []float64, casts []Forecast, i int, quantile float64) {
+	clear(post)
+	y := 0.0
+	if !casts[i].Open {
+		y = casts[i].Mean + casts[i].SD*gauss.NormQuantile(quantile)
+	}
+	for n := range k.views {
+		like := 1.0
+		switch at := &casts[n]; {
+		case casts[i].Open && at.Open:
+		case casts[i].Open:
+			like = likelyNotOL
+		case at.Open:
+			like = likelyLeast
+		default:
+			z := (y - at.Mean) / at.SD
+			like = math.Exp(-0.5*z*z)/at.SD/math.Sqrt(2*math.Pi) + likelyLeast
+		}
+		post[k.views[n].class] += k.views[n].W * like
+	}
+	t := gauss.Sum(post)
+	for c := range post {
+		post[c] /= t
+	}
+}
+
+// expectations notes what the suspects predict of a reading: the likeliest, and those that would
+// read differently.
+func (k *asking) expectations(q *question) {
 	mid := 0.0
-	for i := range views {
-		mid += views[i].W * fc[i].Mean
+	for i := range k.views {
+		mid += k.views[i].W * q.casts[i].Mean
 	}
-	tell := make([]float64, len(classes))
-	for i := range views {
-		d := math.Abs(fc[i].Mean-mid) / fc[i].Sd
-		if fc[i].Open {
+	tell := make([]float64, len(k.classes))
+	for i := range k.views {
+		d := math.Abs(q.casts[i].Mean-mid) / q.casts[i].SD
+		if q.casts[i].Open {
 			d = 3
 		}
-		tell[views[i].class] += views[i].W * math.Min(d, 5)
+		tell[k.views[i].class] += k.views[i].W * math.Min(d, 5)
 	}
-	top := topClasses(a, views, classes, 2)
-	order := topClasses(a, views, tell, len(classes))
+	named := top(k.classes, 2)
+	order := top(tell, len(k.classes))
 	for _, c := range order[:min(4, len(order))] {
-		if !slices.Contains(top, c) {
-			top = append(top, c)
+		if !slices.Contains(named, c) {
+			named = append(named, c)
 		}
 	}
-	for _, c := range top {
-		sg.Expects = append(sg.Expects, expectOf(a, c, classes, views, fc, r))
+	sg := &q.sg
+	for _, c := range named {
+		sg.Expects = append(sg.Expects, k.expectOf(c, q))
 	}
 	// A reason needs one that reads otherwise: the likeliest such, where none of these does.
 	for _, c := range order {
 		if slices.ContainsFunc(sg.Expects, func(x Expect) bool { return sg.Expects[0].parts(x) }) {
 			break
 		}
-		if x := expectOf(a, c, classes, views, fc, r); !slices.Contains(top, c) && sg.Expects[0].parts(x) {
+		if x := k.expectOf(c, q); !slices.Contains(named, c) && sg.Expects[0].parts(x) {
 			sg.Expects = append(sg.Expects, x)
 		}
 	}
 }
 
 // expectOf is what one suspect predicts of a reading.
-func expectOf(a *belief.Reasoner, c int, classes []float64, views []View, fc []Forecast, r *readings.Reading) Expect {
-	x := Expect{Station: classStation(a, views, c), Probability: gauss.Round(classes[c])}
+func (k *asking) expectOf(c int, q *question) Expect {
+	views, fc := k.views, q.casts
+	x := Expect{Station: classStation(k.a, views, c), Probability: gauss.Round(k.classes[c])}
 	var own []Forecast
 	var ws []float64
 	t, openW := 0.0, 0.0
@@ -894,7 +939,7 @@ func expectOf(a *belief.Reasoner, c int, classes []float64, views []View, fc []F
 		x.OL = true
 	} else if t > 0 {
 		lo, hi := band(own, ws, t)
-		b := readings.Possible(a.Space, r.Measure, r.Unwarp(lo), r.Unwarp(hi), 0)
+		b := readings.Possible(k.a.Space, q.r.Measure, q.r.Unwarp(lo), q.r.Unwarp(hi), 0)
 		x.Low, x.High = b.Low, b.High
 	}
 	return x
@@ -909,7 +954,7 @@ func band(fc []Forecast, w []float64, total float64) (lo, hi float64) {
 		at[i] = i
 	}
 	edge := func(sign float64) float64 {
-		x := func(i int) float64 { return fc[i].Mean + sign*1.645*fc[i].Sd }
+		x := func(i int) float64 { return fc[i].Mean + sign*1.645*fc[i].SD }
 		slices.SortFunc(at, func(i, j int) int { return cmp.Compare(sign*x(j), sign*x(i)) })
 		sum := 0.0
 		for _, i := range at {

@@ -57,8 +57,9 @@ type situation struct {
 }
 
 // lookAhead reorders the first few suggestions by the minutes expected from each.
-func lookAhead(a *belief.Reasoner, sg []Suggestion, forecasts [][]Forecast, words [][][]float64, views []View, open map[string]bool, state string) {
-	if len(sg) < 2 || len(views) < 2 {
+func (k *asking) lookAhead(qs []question) {
+	a, views := k.a, k.views
+	if len(qs) < 2 || len(views) < 2 {
 		return
 	}
 	n := min(len(views), planHyps)
@@ -74,22 +75,23 @@ func lookAhead(a *belief.Reasoner, sg []Suggestion, forecasts [][]Forecast, word
 	for h := range prior {
 		prior[h] /= total
 	}
-	for i := range min(len(sg), planTests) {
-		t := planTest{index: i, state: sg[i].State, people: sg[i].People, spends: sg[i].price - price(a, sg[i].Minutes, sg[i].People, 0, 1)}
-		t.groups, t.base, t.enter = priced(a, &sg[i])
-		if words[i] != nil {
-			t.p = words[i][:n]
+	for i := range min(len(qs), planTests) {
+		sg := &qs[i].sg
+		t := planTest{index: i, state: sg.State, people: sg.People, spends: sg.price - price(a, sg.Minutes, sg.People, 0, 1)}
+		t.groups, t.base, t.enter = priced(a, sg)
+		if qs[i].words != nil {
+			t.p = qs[i].words[:n]
 		} else {
-			t.p = bins(forecasts[i][:n], planBins)
+			t.p = bins(qs[i].casts[:n], planBins)
 		}
 		p.tests = append(p.tests, t)
 	}
 	p.perBit = a.Assumed.Choice.PerBit
-	if r := rate(a, &sg[0]); r > 0 {
+	if r := rate(a, &qs[0].sg); r > 0 {
 		p.perBit = math.Min(math.Max(1/r, 2), 60)
 	}
-	at := situation{state: state}
-	for g := range open {
+	at := situation{state: k.state}
+	for g := range k.open {
 		at.open = append(at.open, g)
 	}
 	type tried struct {
@@ -109,9 +111,9 @@ func lookAhead(a *belief.Reasoner, sg []Suggestion, forecasts [][]Forecast, word
 		}
 		return 0
 	})
-	was := slices.Clone(sg[:len(ts)])
-	for k, t := range ts {
-		sg[k] = was[t.i]
+	was := slices.Clone(qs[:len(ts)])
+	for n, t := range ts {
+		qs[n] = was[t.i]
 	}
 }
 
@@ -263,7 +265,7 @@ func bins(fc []Forecast, most int) [][]float64 {
 		} else {
 			below := 0.0
 			for i, c := range cuts {
-				x := gauss.NormCDF((c - fc[h].Mean) / fc[h].Sd)
+				x := gauss.NormCDF((c - fc[h].Mean) / fc[h].SD)
 				row[i] = x - below
 				below = x
 			}
@@ -278,7 +280,8 @@ func bins(fc []Forecast, most int) [][]float64 {
 }
 
 // wordChances are the chances of each answer under each surviving cell.
-func wordChances(a *belief.Reasoner, e *casefile.Evidence, job *belief.Job, views []View) [][]float64 {
+func (k *asking) wordChances(e *casefile.Evidence) [][]float64 {
+	a, job, views := k.a, k.j, k.views
 	o := a.C.Observation(e.Observe)
 	st := a.Net.StatePos(e.State)
 	out := make([][]float64, len(views))

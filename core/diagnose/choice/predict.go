@@ -53,7 +53,7 @@ func Predictions(a *belief.Reasoner, e casefile.Evidence) []Prediction {
 		c := &a.Cells[k]
 		at := func(st int) *cells.Solved {
 			l := &cells.Solved{}
-			s.Linearize(l, st, c, a.Nominal(c), c.Severity, true)
+			s.Linearize(l, st, a.AtNominal(k))
 			return l
 		}
 		if e.Observe != "" {
@@ -62,9 +62,9 @@ func Predictions(a *belief.Reasoner, e casefile.Evidence) []Prediction {
 			continue
 		}
 		r := readings.Prepare(a.Space, &e, MeterAtHand(a, &e, &belief.Job{}), 0)
-		v := View{Sc: &belief.Scored{Cell: k, Sev: c.Severity, Theta: a.Nominal(c)}, Lin: make([]*cells.Solved, len(a.C.States))}
+		v := View{Sc: belief.AtNominal(a.Space, k), Lin: make([]*cells.Solved, len(a.C.States))}
 		f := Foresee(a, &r, &v, s, &pr)
-		out = append(out, Prediction{Mean: f.Mean, SD: f.Sd, Open: f.Open})
+		out = append(out, Prediction{Mean: f.Mean, SD: f.SD, Open: f.Open})
 	}
 	return out
 }

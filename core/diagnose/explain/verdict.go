@@ -9,6 +9,7 @@ import (
 	"sort"
 	"strings"
 
+	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose/belief"
 	"corriente/core/diagnose/cells"
@@ -77,7 +78,11 @@ func oneRepair(a *belief.Reasoner, p *belief.Posterior) string {
 	return best
 }
 
+// verdict is what a posterior amounts to.
 func verdict(a *belief.Reasoner, p *belief.Posterior, j *belief.Job) Verdict {
+	if p.Outlier > a.Assumed.Slip.Contradiction {
+		return contradiction(a, p)
+	}
 	st, none := p.Stations()
 	v := Verdict{Status: Undecided, Faults: []string{}, Also: []string{}}
 	top := 0
@@ -86,20 +91,13 @@ func verdict(a *belief.Reasoner, p *belief.Posterior, j *belief.Job) Verdict {
 			top = d
 		}
 	}
-	// Of two that stand alike, the cause comes before the fuse it blew.
-	fuse := func(id string) bool { return a.C.Station(id).Kind == circuit.Fuse }
-	best, bp := "", -1.0
-	for id, w := range st {
-		if near := math.Abs(w-bp) < 0.02; best == "" || !near && w > bp || near && (fuse(best) && !fuse(id) || fuse(best) == fuse(id) && (w > bp || w == bp && id < best)) {
-			best, bp = id, w
-		}
-	}
+	best := likeliest(a, st)
 	one := p.Within(best)
 	for _, f := range a.Diags[top].Faults {
 		v.Faults = append(v.Faults, f.String())
 	}
 	v.FaultsProbability = gauss.Round(p.Diag[top])
-	setStation := func() {
+	names := func() {
 		v.Station, v.Probability = &best, gauss.Round(one)
 		for id, w := range st {
 			if id != best && w >= 0.5 {
@@ -108,64 +106,75 @@ func verdict(a *belief.Reasoner, p *belief.Posterior, j *belief.Job) Verdict {
 		}
 		slices.Sort(v.Also)
 	}
-	seen := !j.Intermittent
-	if j.Intermittent {
-		for i := range j.Evidence {
-			if j.Evidence[i].Symptom == "present" && !j.Evidence[i].Struck {
-				seen = true
-			}
-		}
-	}
+	nothing := func() { v.Probability, v.Faults = gauss.Round(none), []string{} }
 	switch {
-	case p.Outlier > a.Assumed.Slip.Contradiction:
-		v.Status = Contradiction
-		worst := -1
-		for i, b := range p.Blame {
-			if b > a.Assumed.Slip.Blamed {
-				v.Clash = append(v.Clash, i+1)
-			}
-			if worst < 0 || b > p.Blame[worst] {
-				worst = i
-			}
-		}
-		v.Station, v.Probability = nil, 0
-		v.Faults, v.FaultsProbability = []string{}, 0
-		v.Says = fmt.Sprintf("These readings cannot all be true of one circuit. Reading %d fits the others least: take it again, and check range, leads and state.", worst+1)
-		if guessed(a) {
-			v.Says = "These readings do not fit one circuit with the usual values. Enter this vehicle's own values if you have them; else take reading " + fmt.Sprint(worst+1) + " again, which fits the others least."
-		}
-		return v
-	case none >= belief.Sure && seen:
+	case none >= belief.Sure && shown(j):
 		v.Status = NothingWrong
-		v.Probability = gauss.Round(none)
-		v.Faults = []string{}
+		nothing()
 		v.Says = "Nothing wrong here: every reading is what a good circuit shows."
 	case none >= belief.Sure:
-		v.Probability = gauss.Round(none)
-		v.Faults = []string{}
+		nothing()
 		v.FaultsProbability = gauss.Round(none)
 		v.Says = "Nothing wrong was read, but the fault was away: read again while it shows."
 	case one >= belief.Sure:
 		v.Status = Isolated
-		setStation()
+		names()
 		v.Says = sentence(a, p, v, best, top)
-	case none < 0.05:
+	case none < 1-belief.Sure:
 		v.Status = FaultFound
-		setStation()
+		names()
 		v.Says = "Something is wrong; the likeliest place is the " + phrase.Lower(a.C.Station(best).Label) + ", not yet sure."
+	case st[best] > none:
+		names()
+		v.Says = "Not decided yet."
 	default:
-		if bp > none {
-			setStation()
-		} else {
-			v.Probability = gauss.Round(none)
-			v.Faults = []string{}
-		}
+		nothing()
 		v.Says = "Not decided yet."
 	}
 	if v.Status == Isolated || v.Status == NothingWrong {
 		v.Overturn = overturn(a, p, top)
 	}
 	return v
+}
+
+// contradiction is the verdict where nothing explains the readings.
+func contradiction(a *belief.Reasoner, p *belief.Posterior) Verdict {
+	v := Verdict{Status: Contradiction, Faults: []string{}, Also: []string{}}
+	worst := -1
+	for i, b := range p.Blame {
+		if b > a.Assumed.Slip.Blamed {
+			v.Clash = append(v.Clash, i+1)
+		}
+		if worst < 0 || b > p.Blame[worst] {
+			worst = i
+		}
+	}
+	v.Says = fmt.Sprintf("These readings cannot all be true of one circuit. Reading %d fits the others least: take it again, and check range, leads and state.", worst+1)
+	if guessed(a) {
+		v.Says = fmt.Sprintf("These readings do not fit one circuit with the usual values. "+
+			"Enter this vehicle's own values if you have them; else take reading %d again, which fits the others least.", worst+1)
+	}
+	return v
+}
+
+// likeliest is the part most likely at fault. Of two that stand alike, the cause comes before the
+// fuse it blew.
+func likeliest(a *belief.Reasoner, st map[string]float64) string {
+	fuse := func(id string) bool { return a.C.Station(id).Kind == circuit.Fuse }
+	best := ""
+	for _, id := range slices.Sorted(maps.Keys(st)) {
+		w, most := st[id], st[best]
+		near := math.Abs(w-most) < 0.02
+		if best == "" || !near && w > most || near && (fuse(best) && !fuse(id) || fuse(best) == fuse(id) && w > most) {
+			best = id
+		}
+	}
+	return best
+}
+
+// shown reports whether the fault was there in some evidence, where it comes and goes.
+func shown(j *belief.Job) bool {
+	return !j.Intermittent || slices.ContainsFunc(j.Evidence, func(e casefile.Evidence) bool { return e.Symptom == "present" && !e.Struck })
 }
 
 // figures are what a verdict's sentence says of how bad a fault is, and what it costs.
@@ -243,11 +252,7 @@ func sentence(a *belief.Reasoner, p *belief.Posterior, v Verdict, station string
 						sv := a.NewSolver()
 						var l cells.Solved
 						c := &p.Cells[i]
-						th := c.Theta
-						if th == nil {
-							th = a.Nominal(&a.Cells[c.Cell])
-						}
-						sv.Linearize(&l, a.Run, &a.Cells[c.Cell], th, c.Sev, false)
+						sv.Solve(&l, a.Run, c.At(a.Space))
 						amps := math.Abs(float64(l.I[k]))
 						if amps > 1 {
 							out += fmt.Sprintf(" (%.1f V and %.0f W lost in it at %s)", amps*e.Estimate, amps*amps*e.Estimate, unit.Format(amps, unit.Current))

@@ -67,6 +67,21 @@ type PictureStation struct {
 	OpenAt   string       `json:"open_at,omitempty"`  // contacts: open or closed in a good circuit in this state
 }
 
+// drawing is what one picture is drawn from.
+type drawing struct {
+	op       *explain.Opinion
+	a        *belief.Reasoner
+	state    int
+	st       *circuit.State
+	probed   bool // volts are drawn
+	views    []choice.View
+	good     *belief.GoodCircuit
+	closed   []bool // contacts in a good circuit in this state
+	solver   *cells.Solver
+	measured map[string]float64
+	suspects map[string]float64
+}
+
 // Draw draws one state from the surviving diagnoses.
 func Draw(op *explain.Opinion, state string) (*Picture, error) {
 	a := op.Reasoner
@@ -74,10 +89,8 @@ func Draw(op *explain.Opinion, state string) (*Picture, error) {
 	if si < 0 {
 		return nil, fmt.Errorf("circuit %s has no state %q", a.C.ID, state)
 	}
-	st := &a.C.States[si]
-	// What hangs on the mains is looked at, never probed: no volts are drawn that somebody might check.
-	probed := st.Powered() && st.Supply != "mains"
-	pic := &Picture{Others: []PictureOther{}, State: state, Powered: probed, SpentMin: choice.Spent(a, op.Job)}
+	d := begin(op, si)
+	pic := &Picture{Others: []PictureOther{}, State: state, Powered: d.probed, SpentMin: choice.Spent(a, op.Job)}
 	for i, n := range op.Next {
 		if i < 2 {
 			pic.ToGoMin += n.Minutes
@@ -86,106 +99,128 @@ func Draw(op *explain.Opinion, state string) (*Picture, error) {
 	if op.Verdict.Status == explain.Isolated || op.Verdict.Status == explain.NothingWrong {
 		pic.ToGoMin = 0
 	}
-	sus, _ := op.Posterior.Stations()
-	good := a.GoodCircuit(op.Posterior)
-	var views []choice.View
-	s := a.NewSolver()
-	if probed {
-		views, _ = choice.Views(a, op.Posterior)
-		// A band of 5 to 95 % does not see what weighs less.
-		for n := len(views); n > 1 && views[n-1].W < 0.004; n-- {
-			views = views[:n-1]
-		}
-		cells.Share(len(views), func(from, step int) {
-			s := a.NewSolver()
-			for k := from; k < len(views); k += step {
-				choice.ViewAt(a, &views[k], si, s)
-			}
-		})
-		good.At(si)
-	}
-	measured := measuredNodes(op, state)
-	var ampParts []gauss.Part
-	if m := a.Net.MotorStation(); m >= 0 && probed {
-		for i := range views {
-			l := choice.ViewAt(a, &views[i], si, s)
-			mean, v := views[i].Sc.ProjectRow(l.DI[m*a.Values:(m+1)*a.Values], float64(l.I[m]))
-			ampParts = append(ampParts, gauss.Part{Weight: views[i].W, Mean: mean, SD: math.Sqrt(v)})
-		}
-		b := gauss.Mixture(ampParts)
-		pic.Amps = &b
-		most := 0.01 * math.Max(a.Model.Normal[m], 0.1)
-		pic.Flows = math.Abs(good.At(si).At(m)) > most || math.Max(math.Abs(b.High), math.Abs(b.Low)) > most
-		if !pic.Flows {
-			pic.Note = "No current flows on the main path in this state: full volts here prove nothing, even a single strand shows them."
-		}
-	}
-	switch st.Supply {
-	case "running":
-		pic.Flows, pic.Note = true, "The engine turns the generator: alternating volts are read line to line, direct volts at the battery."
-	case "mains":
-		pic.Note = "Mains: covers on, look and listen only. Nothing is probed."
-	}
-	if !st.Powered() {
-		pic.Note = "Nothing is connected: only ohms are read here, and a handheld tells open, short and tens of ohms apart, not milliohms."
-	}
-	for i := range op.Job.Evidence {
-		e := &op.Job.Evidence[i]
-		if e.Struck || e.State != state || e.Measure != unit.Current {
-			continue
-		}
-		if m := a.Net.MotorStation(); m >= 0 && a.InPathOf(state, a.C.Stations[m].ID, e.Through) {
-			pic.AmpsRead = new(e.Reading.Value)
-		}
-	}
+	d.amps(pic)
+	d.note(pic)
 	for i := range a.C.Paths {
 		p := &a.C.Paths[i]
-		nodes, _, ok := a.C.Walk(p, state)
-		if !p.In(state) || !ok {
-			continue
+		if nodes, _, ok := a.C.Walk(p, state); ok && p.In(state) {
+			pic.Paths = append(pic.Paths, d.path(p, nodes))
 		}
-		pp := PicturePath{ID: p.ID, Label: p.Label}
-		for _, id := range nodes {
-			i := a.C.NodeIndex(id)
-			n := &a.C.Nodes[i]
-			pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access, Hidden: n.Hidden || st.Powered() && !probed}
-			if probed {
-				b, loose := nodeBand(op, views, si, i, -1, s)
-				pn.Low, pn.Mid, pn.High, pn.Loose = sigV(b.Low), sigV(b.Mid), sigV(b.High), loose
-				pn.Ghost = sigV(float64(good.At(si).V[i]))
-			}
-			pn.read(measured, probed)
-			pp.Nodes = append(pp.Nodes, pn)
-		}
-		for k, id := range p.Stations {
-			x := a.C.Station(id)
-			ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop, Suspect: gauss.Round(sus[id])}
-			if probed {
-				b, _ := nodeBand(op, views, si, a.C.NodeIndex(nodes[k]), a.C.NodeIndex(nodes[k+1]), s)
-				ps.Drop = gauss.Band90{Low: sigV(b.Low), Mid: sigV(b.Mid), High: sigV(b.High)}
-				ps.Allowed = allowed(a, x, op, views, si, s)
-				if x.Kind == circuit.Contact {
-					ps.OpenAt = "open"
-					if good.S.W.Closed[a.C.StationIndex(id)] {
-						ps.OpenAt = "closed"
-					}
-				}
-			}
-			ps.Measured = measuredAcross(op, state, nodes[k], nodes[k+1], measured)
-			ps.read(probed)
-			pp.Stations = append(pp.Stations, ps)
-		}
-		pic.Paths = append(pic.Paths, pp)
 	}
 	for k := range a.C.Stations {
 		x := &a.C.Stations[k]
 		if !slices.ContainsFunc(pic.Paths, func(p PicturePath) bool {
 			return slices.ContainsFunc(p.Stations, func(s PictureStation) bool { return s.ID == x.ID })
 		}) {
-			pic.Others = append(pic.Others, PictureOther{x.ID, x.Label, gauss.Round(sus[x.ID])})
+			pic.Others = append(pic.Others, PictureOther{x.ID, x.Label, gauss.Round(d.suspects[x.ID])})
 		}
 	}
 	return pic, nil
+}
+
+// begin solves what a picture of a state is drawn from.
+func begin(op *explain.Opinion, state int) *drawing {
+	a := op.Reasoner
+	st := &a.C.States[state]
+	d := &drawing{op: op, a: a, state: state, st: st, good: a.GoodCircuit(op.Posterior), solver: a.NewSolver(), measured: measuredNodes(op, st.ID)}
+	// What hangs on the mains is looked at, never probed: no volts are drawn that somebody might check.
+	d.probed = st.Powered() && st.Supply != "mains"
+	d.suspects, _ = op.Posterior.Stations()
+	if !d.probed {
+		return d
+	}
+	d.views, _ = choice.Views(a, op.Posterior)
+	// A band of 5 to 95 % does not see what weighs less.
+	for n := len(d.views); n > 1 && d.views[n-1].W < 0.004; n-- {
+		d.views = d.views[:n-1]
+	}
+	cells.Share(len(d.views), func(from, step int) {
+		s := a.NewSolver()
+		for k := from; k < len(d.views); k += step {
+			choice.ViewAt(a, &d.views[k], state, s)
+		}
+	})
+	d.good.At(state)
+	d.closed = slices.Clone(d.good.Closed(state))
+	return d
+}
+
+// amps fills in the motor's current, reckoned and read, and whether any flows.
+func (d *drawing) amps(pic *Picture) {
+	a := d.a
+	m := a.Net.MotorStation()
+	if m < 0 {
+		return
+	}
+	if d.probed {
+		var parts []gauss.Part
+		for i := range d.views {
+			l := choice.ViewAt(a, &d.views[i], d.state, d.solver)
+			mean, v := d.views[i].Sc.ProjectRow(l.DI[m*a.Values:(m+1)*a.Values], float64(l.I[m]))
+			parts = append(parts, gauss.Part{Weight: d.views[i].W, Mean: mean, SD: math.Sqrt(v)})
+		}
+		b := gauss.Mixture(parts)
+		pic.Amps = &b
+		most := 0.01 * math.Max(a.Model.Normal[m], 0.1)
+		pic.Flows = math.Abs(float64(d.good.At(d.state).I[m])) > most || math.Max(math.Abs(b.High), math.Abs(b.Low)) > most
+	}
+	for i := range d.op.Job.Evidence {
+		e := &d.op.Job.Evidence[i]
+		if !e.Struck && e.State == d.st.ID && e.Measure == unit.Current && a.InPathOf(e.State, a.C.Stations[m].ID, e.Through) {
+			pic.AmpsRead = new(e.Reading.Value)
+		}
+	}
+}
+
+// note says what the state itself keeps from being told.
+func (d *drawing) note(pic *Picture) {
+	switch {
+	case d.st.Supply == "running":
+		pic.Flows, pic.Note = true, "The engine turns the generator: alternating volts are read line to line, direct volts at the battery."
+	case d.st.Supply == "mains":
+		pic.Note = "Mains: covers on, look and listen only. Nothing is probed."
+	case !d.st.Powered():
+		pic.Note = "Nothing is connected: only ohms are read here, and a handheld tells open, short and tens of ohms apart, not milliohms."
+	case pic.Amps != nil && !pic.Flows:
+		pic.Note = "No current flows on the main path in this state: full volts here prove nothing, even a single strand shows them."
+	}
+}
+
+// path draws one path, whose nodes are given.
+func (d *drawing) path(p *circuit.Path, nodes []string) PicturePath {
+	a := d.a
+	out := PicturePath{ID: p.ID, Label: p.Label}
+	for _, id := range nodes {
+		i := a.C.NodeIndex(id)
+		n := &a.C.Nodes[i]
+		pn := PictureNode{ID: id, Label: n.Label, Place: n.Place, Access: n.Access, Hidden: n.Hidden || d.st.Powered() && !d.probed}
+		if d.probed {
+			b, loose := d.band(i, -1)
+			pn.Low, pn.Mid, pn.High, pn.Loose = sigV(b.Low), sigV(b.Mid), sigV(b.High), loose
+			pn.Ghost = sigV(float64(d.good.At(d.state).V[i]))
+		}
+		pn.read(d.measured, d.probed)
+		out.Nodes = append(out.Nodes, pn)
+	}
+	for k, id := range p.Stations {
+		x := a.C.Station(id)
+		ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop, Suspect: gauss.Round(d.suspects[id])}
+		if d.probed {
+			b, _ := d.band(a.C.NodeIndex(nodes[k]), a.C.NodeIndex(nodes[k+1]))
+			ps.Drop = gauss.Band90{Low: sigV(b.Low), Mid: sigV(b.Mid), High: sigV(b.High)}
+			ps.Allowed = d.allowed(x)
+			if x.Kind == circuit.Contact {
+				ps.OpenAt = "open"
+				if d.closed[a.C.StationIndex(id)] {
+					ps.OpenAt = "closed"
+				}
+			}
+		}
+		ps.Measured = measuredAcross(d.op, d.st.ID, nodes[k], nodes[k+1], d.measured)
+		ps.read(d.probed)
+		out.Stations = append(out.Stations, ps)
+	}
+	return out
 }
 
 // read puts in what was measured at the node.
@@ -223,15 +258,15 @@ type PictureOther struct {
 
 func sigV(v float64) float64 { return math.Round(v*1e4) / 1e4 }
 
-// nodeBand is the posterior band of a node's voltage, or of the voltage between
-// two nodes when b >= 0.
-func nodeBand(op *explain.Opinion, views []choice.View, state, n, b int, s *cells.Solver) (gauss.Band90, bool) {
-	a := op.Reasoner
+// band is the posterior band of a node's voltage, or of the voltage between
+// two nodes when b >= 0, and whether nothing holds the node.
+func (d *drawing) band(n, b int) (gauss.Band90, bool) {
+	a, views := d.a, d.views
 	g := max(a.C.NodeIndex(circuit.Ground), 0)
 	loose := 0.0
 	parts := make([]gauss.Part, 0, len(views))
 	for i := range views {
-		l := choice.ViewAt(a, &views[i], state, s)
+		l := choice.ViewAt(a, &views[i], d.state, d.solver)
 		row := slices.Clone(l.DV[n*a.Values : (n+1)*a.Values])
 		mean := float64(l.V[n])
 		if b >= 0 {
@@ -250,16 +285,16 @@ func nodeBand(op *explain.Opinion, views []choice.View, state, n, b int, s *cell
 
 // allowed is a station's allowed drop at the current that flows: the limits of
 // the trade hold at normal current and shrink with it.
-func allowed(a *belief.Reasoner, x *circuit.Station, op *explain.Opinion, views []choice.View, state int, s *cells.Solver) float64 {
+func (d *drawing) allowed(x *circuit.Station) float64 {
 	if x.AllowedDrop == 0 {
 		return 0
 	}
-	k := a.C.StationIndex(x.ID)
+	k := d.a.C.StationIndex(x.ID)
 	amps := 0.0
-	for i := range views {
-		amps += views[i].W * math.Abs(float64(choice.ViewAt(a, &views[i], state, s).I[k]))
+	for i := range d.views {
+		amps += d.views[i].W * math.Abs(float64(choice.ViewAt(d.a, &d.views[i], d.state, d.solver).I[k]))
 	}
-	share := amps / math.Max(a.Model.Normal[k], 1e-6)
+	share := amps / math.Max(d.a.Model.Normal[k], 1e-6)
 	return sigV(x.AllowedDrop * math.Min(math.Max(share, 0), 1))
 }
 

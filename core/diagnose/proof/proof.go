@@ -212,8 +212,7 @@ func (p *proofPlan) at(cell int) func(state int) *cells.Solved {
 		l := p.lins[[2]int{cell, state}]
 		if l == nil {
 			l = &cells.Solved{}
-			c := &p.a.Cells[cell]
-			p.s.Linearize(l, state, c, p.a.Nominal(c), c.Severity, true)
+			p.s.Linearize(l, state, p.a.AtNominal(cell))
 			p.lins[[2]int{cell, state}] = l
 		}
 		return l
@@ -245,8 +244,7 @@ func (p *proofPlan) apart(e *casefile.Evidence) float64 {
 	r := readings.Prepare(p.a.Space, e, choice.MeterAtHand(p.a, e, p.op.Job), 0)
 	pr := readings.Predicted{Slopes: make([]float64, p.a.Values)}
 	cast := func(k int) choice.Forecast {
-		c := &p.a.Cells[k]
-		v := choice.View{Sc: &belief.Scored{Cell: k, Sev: c.Severity, Theta: p.a.Nominal(c)}, Lin: make([]*cells.Solved, len(p.a.C.States))}
+		v := choice.View{Sc: belief.AtNominal(p.a.Space, k), Lin: make([]*cells.Solved, len(p.a.C.States))}
 		if p.a.C.States[r.State].Powered() {
 			v.Lin[r.State] = p.at(k)(r.State)
 		}
@@ -259,7 +257,7 @@ func (p *proofPlan) apart(e *casefile.Evidence) float64 {
 		case f.Open != good.Open:
 			sum += p.w[i]
 		case !f.Open:
-			d := (f.Mean - good.Mean) / math.Hypot(f.Sd, good.Sd)
+			d := (f.Mean - good.Mean) / math.Hypot(f.SD, good.SD)
 			sum += p.w[i] * (1 - math.Exp(-d*d/8))
 		}
 	}

@@ -34,6 +34,10 @@ func discrepancy(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved, c *c
 	default:
 		return 0
 	}
+	if l != nil && l.Fold != nil {
+		x := d.Limit * foldOf(r, l)
+		v += x * x
+	}
 	raw := p.Slopes[:len(a.Uncertain)]
 	if len(a.Alike) > 0 {
 		p.raw = append(p.raw[:0], raw...)
@@ -51,6 +55,14 @@ func discrepancy(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved, c *c
 		}
 	}
 	return v
+}
+
+// foldOf is what a reading hangs on the ohms that stand for a driver's limit, SI for e-fold.
+func foldOf(r *Reading, l *cells.Solved) float64 {
+	if r.Measure == unit.Current {
+		return float64(l.FoldI[r.station])
+	}
+	return float64(l.Fold[r.From]) - float64(l.Fold[r.To])
 }
 
 // throughPullIn reports whether a reading is taken at a motor stud that is fed by nothing

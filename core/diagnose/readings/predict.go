@@ -19,70 +19,78 @@ type Predicted struct {
 	Open   bool // no path: OL on ohms
 }
 
-// Predict fills p for a reading from a linearised cell. s is used for ohms,
-// which are solved on demand.
-func Predict(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved, c *cells.Cell, theta []float64, sev [2]float64, s *cells.Solver) {
+// Predict fills p for a reading from a circuit solved at a point; l is nil in a state without a
+// supply, where ohms are solved on demand.
+func Predict(s *cells.Solver, p *Predicted, r *Reading, l *cells.Solved, at cells.Point) {
+	a := s.Space
 	p.Slopes = p.Slopes[:a.Values]
 	p.Extra, p.Open = 0, false
-	err := &a.Assumed.Reading
 	switch r.Measure {
 	case unit.Voltage:
-		p.Mean = float64(l.V[r.From]) - float64(l.V[r.To])
-		ja, jb := l.DV[r.From*a.Values:(r.From+1)*a.Values], l.DV[r.To*a.Values:(r.To+1)*a.Values]
-		for i := range p.Slopes {
-			p.Slopes[i] = float64(ja[i]) - float64(jb[i])
-		}
-		if l.Island[r.From] != l.Island[r.To] {
-			// No path between the probes: what the meter shows depends on
-			// leakage nobody knows. It pulls the floating probe towards the other,
-			// mostly to within tenths of a volt, now and then not.
-			p.Mean = 0
-			clear(p.Slopes)
-			p.Extra = math.Hypot(err.Floating, err.FloatingShare*math.Abs(r.Value))
-		}
-		if st := &a.C.States[r.State]; st.Supply == "running" {
-			p.Extra = math.Hypot(p.Extra, err.Idle)
-		}
-		if l.Alt != nil {
-			p.Extra = math.Hypot(p.Extra, err.Chatter*math.Abs(float64(l.Alt[r.From])-float64(l.Alt[r.To])))
-		}
-		p.Extra = math.Hypot(p.Extra, math.Sqrt(discrepancy(a, p, r, l, c)))
-		if r.Charged > 0 {
-			charged(a, p, r, c, theta, sev)
-		}
+		predictVolts(a, p, r, l)
 	case unit.Current:
-		k := r.station
-		p.Mean = float64(l.I[k])
-		for i, x := range l.DI[k*a.Values : (k+1)*a.Values] {
-			p.Slopes[i] = float64(x)
-		}
-		if k == a.Net.BatteryStation() {
-			// A technician clamps the lead and reads what leaves the battery.
-			p.Mean = -p.Mean
-			for i := range p.Slopes {
-				p.Slopes[i] = -p.Slopes[i]
-			}
-		}
-		if l.AltI != nil {
-			p.Extra = err.Chatter * float64(l.AltI[k])
-		}
-		p.Extra = math.Hypot(p.Extra, math.Sqrt(discrepancy(a, p, r, l, c)))
-		if r.Charged > 0 {
-			charged(a, p, r, c, theta, sev)
-		}
+		predictAmps(a, p, r, l)
 	case unit.ACVoltage, unit.Capacitance, unit.Frequency:
-		predictOther(a, p, r, c, theta, sev, s)
+		predictOther(s, p, r, at)
+		return
 	default:
-		predictOhms(a, p, r, c, theta, sev, s)
+		predictOhms(s, p, r, at)
+		return
+	}
+	p.Extra = math.Hypot(p.Extra, math.Sqrt(discrepancy(a, p, r, l, at.Cell)))
+	if r.Charged > 0 {
+		charged(a, p, r, at)
+	}
+}
+
+func predictVolts(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
+	err, q := &a.Assumed.Reading, a.Values
+	p.Mean = float64(l.V[r.From]) - float64(l.V[r.To])
+	ja, jb := l.DV[r.From*q:(r.From+1)*q], l.DV[r.To*q:(r.To+1)*q]
+	for i := range p.Slopes {
+		p.Slopes[i] = float64(ja[i]) - float64(jb[i])
+	}
+	if l.Island[r.From] != l.Island[r.To] {
+		// No path between the probes: what the meter shows depends on
+		// leakage nobody knows. It pulls the floating probe towards the other,
+		// mostly to within tenths of a volt, now and then not.
+		p.Mean = 0
+		clear(p.Slopes)
+		p.Extra = math.Hypot(err.Floating, err.FloatingShare*math.Abs(r.Value))
+	}
+	if a.C.States[r.State].Supply == "running" {
+		p.Extra = math.Hypot(p.Extra, err.Idle)
+	}
+	if l.Alt != nil {
+		p.Extra = math.Hypot(p.Extra, err.Chatter*math.Abs(float64(l.Alt[r.From])-float64(l.Alt[r.To])))
+	}
+}
+
+func predictAmps(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
+	k := r.station
+	p.Mean = float64(l.I[k])
+	for i, x := range l.DI[k*a.Values : (k+1)*a.Values] {
+		p.Slopes[i] = float64(x)
+	}
+	if k == a.Net.BatteryStation() {
+		// A technician clamps the lead and reads what leaves the battery.
+		p.Mean = -p.Mean
+		for i := range p.Slopes {
+			p.Slopes[i] = -p.Slopes[i]
+		}
+	}
+	if l.AltI != nil {
+		p.Extra = a.Assumed.Reading.Chatter * float64(l.AltI[k])
 	}
 }
 
 // predictOther is predict for alternating volts and for microfarads: few cells,
 // small networks, so the derivatives are differences.
-func predictOther(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta []float64, sev [2]float64, s *cells.Solver) {
+func predictOther(s *cells.Solver, p *Predicted, r *Reading, at cells.Point) {
+	a := s.Space
 	clear(p.Slopes)
-	at := func(th []float64, sv [2]float64) (float64, bool) {
-		a.Health(s.H, th, c.Diagnosis, sv)
+	read := func(th []float64, sv [2]float64) (float64, bool) {
+		a.Health(s.H, th, at.Diagnosis, sv)
 		switch r.Measure {
 		case unit.Capacitance:
 			for k := range a.C.Stations {
@@ -105,7 +113,7 @@ func predictOther(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta
 		return s.W.ACVolts(r.From, r.To)
 	}
 	err := &a.Assumed.Reading
-	v, ok := at(theta, sev)
+	v, ok := read(at.Theta, at.Sev)
 	if !ok {
 		// Nothing joins the probes, or a short: the display shows little.
 		p.Mean, p.Extra = 0, math.Hypot(err.NoFarads*r.Acc.Resolution, err.NoFaradsShare*math.Abs(r.Value))
@@ -118,39 +126,41 @@ func predictOther(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta
 	if r.Measure != unit.Capacitance {
 		p.Extra = err.Hunts * v
 	}
-	th := slices.Clone(theta)
+	th := slices.Clone(at.Theta)
 	for u, pi := range a.Uncertain {
 		const step = 0.05
 		if a.IsLog[u] {
-			th[pi] = theta[pi] * math.Exp(step*a.Scale[u])
+			th[pi] = at.Theta[pi] * math.Exp(step*a.Scale[u])
 		} else {
-			th[pi] = theta[pi] + step*a.Scale[u]
+			th[pi] = at.Theta[pi] + step*a.Scale[u]
 		}
-		if x, ok := at(th, sev); ok {
+		if x, ok := read(th, at.Sev); ok {
 			p.Slopes[u] = (x - v) / step
 		}
-		th[pi] = theta[pi]
+		th[pi] = at.Theta[pi]
 	}
 	cells.Mix(a, p.Slopes)
-	for k, f := range a.Diags[c.Diagnosis].Faults {
-		if wd := c.Width[k]; wd > 0 {
-			sv := sev
-			sv[k] = cells.Shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
-			if x, ok := at(theta, sv); ok {
+	for k, f := range a.Diags[at.Diagnosis].Faults {
+		if wd := at.Width[k]; wd > 0 {
+			sv := at.Sev
+			sv[k] = cells.Shift(a.Model.ScaleOf(f), at.Sev[k], 0.1*wd)
+			if x, ok := read(at.Theta, sv); ok {
 				p.Slopes[len(a.Uncertain)+k] = (x - v) / 0.1
 			}
 		}
 	}
 }
 
-func predictOhms(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta []float64, sev [2]float64, s *cells.Solver) {
+// predictOhms is predict for an ohmmeter.
+func predictOhms(s *cells.Solver, p *Predicted, r *Reading, at cells.Point) {
+	a := s.Space
 	read := func(w *circuit.Work) (float64, bool) {
 		if r.pulled {
 			return w.OhmsThrough(r.station)
 		}
 		return w.Ohms(r.From, r.To)
 	}
-	w := s.Ohmmeter(0, r.State, c, theta, sev)
+	w := s.Ohmmeter(0, r.State, at)
 	clear(p.Slopes)
 	ohm, ok := read(w)
 	if !ok {
@@ -171,23 +181,23 @@ func predictOhms(a *cells.Space, p *Predicted, r *Reading, c *cells.Cell, theta 
 		}
 		f := a.Scale[u]
 		if a.IsLog[u] {
-			f *= theta[pi]
+			f *= at.Theta[pi]
 		}
 		p.Slopes[u] = d * f
 	}
 	cells.Mix(a, p.Slopes)
-	for k, f := range a.Diags[c.Diagnosis].Faults {
-		if wd := c.Width[k]; wd > 0 {
-			sv := sev
-			sv[k] = cells.Shift(a.Model.ScaleOf(f), sev[k], 0.1*wd)
-			if o2, ok := read(s.Ohmmeter(1+k, r.State, c, theta, sv)); ok {
+	for k, f := range a.Diags[at.Diagnosis].Faults {
+		if wd := at.Width[k]; wd > 0 {
+			moved := at
+			moved.Sev[k] = cells.Shift(a.Model.ScaleOf(f), at.Sev[k], 0.1*wd)
+			if o2, ok := read(s.Ohmmeter(1+k, r.State, moved)); ok {
 				p.Slopes[len(a.Uncertain)+k] = (o2 - ohm) / 0.1
 			}
 		}
 	}
 	// A brushed contact is never twice the same on ohms, a worn one less.
 	switch {
-	case Fickle(a, r, c.Diagnosis):
+	case Fickle(a, r, at.Diagnosis):
 		p.Extra = a.Assumed.Reading.WornBrushes * ohm
 	case throughMotor(a, r):
 		p.Extra = a.Assumed.Reading.Brushes * ohm

@@ -26,7 +26,7 @@ func Answer(a *cells.Space, truth Truth, observe, state string, codes map[int][]
 		l, ok := solved[st]
 		if !ok {
 			l = &cells.Solved{}
-			s.Linearize(l, st, c, truth.Theta, truth.Severity, false)
+			s.Solve(l, st, cells.Point{Cell: c, Theta: truth.Theta, Sev: truth.Severity})
 			solved[st] = l
 		}
 		return l

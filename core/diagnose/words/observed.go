@@ -63,14 +63,8 @@ func Needs(a *cells.Space, o *circuit.Observation, state int) []int {
 func (x *Observed) Outcomes(state int) []float64 {
 	p := make([]float64, len(x.Look.Outcomes))
 	set := func(id string, v float64) {
-		if w, ok := x.Look.Words[id]; ok {
-			id = w
-		}
-		for i := range x.Look.Outcomes {
-			if x.Look.Outcomes[i].ID == id {
-				p[i] += v
-				return
-			}
+		if i := OutcomeOf(x.Look, id); i >= 0 {
+			p[i] += v
 		}
 	}
 	if x.Look.SolveIn != "" {
@@ -80,65 +74,10 @@ func (x *Observed) Outcomes(state int) []float64 {
 		x.replaced(state)
 	}
 	l := x.SolvedIn(state)
-	switch x.Look.Model {
-	case "click":
-		x.click(l, set)
-	case "turning", "speed":
-		x.turning(state, l, set)
-	case "moves":
-		y := x.driven(state, l)
-		set("yes", y)
-		set("no", 1-y)
-	case "heard":
-		x.heard(l, set)
-	case "noise":
-		x.noise(state, l, set)
-	case "thump":
-		x.thump(l, set)
-	case "lamps_dim":
-		y := dim(x.Space, l)
-		set("yes", y)
-		set("no", 1-y)
-	case "lamp":
-		x.lamp(state, l, set)
-	case "heat":
-		x.heat(state, l, set)
-	case "fuse":
-		x.fuse(l, set)
-	case "differs":
-		x.differs(set)
-	case "blink_code":
+	if x.Look.Model == "blink_code" {
 		x.blink(l, p)
-	case "code_clears":
-		y := x.Space.Assumed.Word.Blinks.ClearsFaulty
-		if l.Live && !l.Trip {
-			y = x.Space.Assumed.Word.Blinks.Clears
-		}
-		set("yes", y)
-		set("no", 1-y)
-	case "starts":
-		x.starts(l, set)
-	case "runs_on":
-		// What a contact guards runs with the guard let go only where the contact is
-		// welded, and only if it runs at all.
-		y := x.Space.Assumed.Word.RunsOn
-		if x.weldedShut(x.Look.Of) {
-			y = x.carried(state, l)
-		}
-		set("runs_on", y)
-		set("stops", 1-y)
-	case "spark":
-		x.spark(l, set)
-	case "jump":
-		x.jump(l, set)
-	case "turn_by_hand":
-		x.byHand(state, set)
-	case "rates":
-		x.Rates(set)
-	case "swap":
-		x.swap(state, set)
-	case "trace":
-		x.trace(l, set)
+	} else {
+		x.answer(state, l, set)
 	}
 	lapse := x.Space.Assumed.Word.Lapse
 	t := gauss.Sum(p)
@@ -150,6 +89,76 @@ func (x *Observed) Outcomes(state int) []float64 {
 		p[i] = (1-lapse)*p[i]/t + lapse/float64(len(p))
 	}
 	return p
+}
+
+// answer sets the chance of each answer, not yet adding up to 1, by the model that the
+// observation is answered by.
+func (x *Observed) answer(state int, l *cells.Solved, set func(id string, chance float64)) {
+	yes := func(y float64) {
+		set("yes", y)
+		set("no", 1-y)
+	}
+	switch x.Look.Model {
+	case "click":
+		x.click(l, set)
+	case "turning", "speed":
+		x.turning(state, l, set)
+	case "moves":
+		yes(x.driven(state, l))
+	case "heard":
+		yes(x.heard(l))
+	case "noise":
+		x.noise(state, l, set)
+	case "thump":
+		x.thump(l, set)
+	case "lamps_dim":
+		yes(dim(x.Space, l))
+	case "lamp":
+		x.lamp(state, l, set)
+	case "heat":
+		x.heat(state, l, set)
+	case "fuse":
+		x.fuse(l, set)
+	case "differs":
+		yes(x.differs())
+	case "code_clears":
+		yes(x.clears(l))
+	case "starts":
+		x.starts(l, set)
+	case "runs_on":
+		y := x.runsOn(state, l)
+		set("runs_on", y)
+		set("stops", 1-y)
+	case "spark":
+		x.spark(l, set)
+	case "jump":
+		yes(x.jump(l))
+	case "turn_by_hand":
+		x.byHand(state, set)
+	case "rates":
+		x.Rates(set)
+	case "swap":
+		yes(x.swap())
+	case "trace":
+		x.trace(l, set)
+	}
+}
+
+// clears is the chance that a code is gone once it was cleared.
+func (x *Observed) clears(l *cells.Solved) float64 {
+	if l.Live && !l.Trip {
+		return x.Space.Assumed.Word.Blinks.Clears
+	}
+	return x.Space.Assumed.Word.Blinks.ClearsFaulty
+}
+
+// runsOn is the chance that what a contact guards runs with the guard let go: only where the
+// contact is welded, and only if it runs at all.
+func (x *Observed) runsOn(state int, l *cells.Solved) float64 {
+	if x.weldedShut(x.Look.Of) {
+		return x.carried(state, l)
+	}
+	return x.Space.Assumed.Word.RunsOn
 }
 
 // replaced leaves out the faults of stations that a state puts known good parts
@@ -435,7 +444,7 @@ func (x *Observed) noise(state int, l *cells.Solved, set func(string, float64)) 
 }
 
 // heard is whether the motor is heard to run.
-func (x *Observed) heard(l *cells.Solved, set func(string, float64)) {
+func (x *Observed) heard(l *cells.Solved) float64 {
 	w := &x.Space.Assumed.Word.Senses
 	y := w.RunsStill
 	switch {
@@ -444,12 +453,11 @@ func (x *Observed) heard(l *cells.Solved, set func(string, float64)) {
 	case x.stalled(l): // a held motor hums for some ears
 		y = w.RunsHeld
 	}
-	set("yes", y)
-	set("no", 1-y)
+	return y
 }
 
 // jump is whether a motor that is fed kicks against what holds it.
-func (x *Observed) jump(l *cells.Solved, set func(string, float64)) {
+func (x *Observed) jump(l *cells.Solved) float64 {
 	w := &x.Space.Assumed.Word.Senses
 	y := w.KicksStill
 	switch {
@@ -458,8 +466,7 @@ func (x *Observed) jump(l *cells.Solved, set func(string, float64)) {
 	case x.stalled(l): // held: a short kick at most
 		y = w.KicksHeld
 	}
-	set("yes", y)
-	set("no", 1-y)
+	return y
 }
 
 // spark is what the last lead draws when it touches.
@@ -530,7 +537,7 @@ func (x *Observed) fuse(l *cells.Solved, set func(string, float64)) {
 }
 
 // differs compares the speeds of two states.
-func (x *Observed) differs(set func(string, float64)) {
+func (x *Observed) differs() float64 {
 	a, l := x.Space, [2]*cells.Solved{}
 	for i, id := range x.Look.Compare {
 		l[i] = x.SolvedIn(a.Net.StatePos(id))
@@ -552,8 +559,7 @@ func (x *Observed) differs(set func(string, float64)) {
 	case hi > 0 || lo > 0:
 		y = w.OneDead
 	}
-	set("yes", y)
-	set("no", 1-y)
+	return y
 }
 
 // blink gives the chances of the codes 0 to 20. A table turns a code into faults;
@@ -722,7 +728,7 @@ func (x *Observed) byHand(state int, set func(string, float64)) {
 }
 
 // swap says whether it works with a known good part in a station's place.
-func (x *Observed) swap(state int, set func(string, float64)) {
+func (x *Observed) swap() float64 {
 	others, here := 0, false
 	for _, f := range x.Faults {
 		if f.Station == x.Through || x.Space.C.Station(f.Station).Within == x.Through {
@@ -741,8 +747,7 @@ func (x *Observed) swap(state int, set func(string, float64)) {
 	case here: // the other fault keeps it down, mostly
 		y = w.Both
 	}
-	set("yes", y)
-	set("no", 1-y)
+	return y
 }
 
 // trace says what the motor's current shows on a scope, by the likelihoods of the

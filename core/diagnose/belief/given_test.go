@@ -1,4 +1,4 @@
-package diagnose
+package belief_test
 
 import (
 	"math/rand/v2"

@@ -1,4 +1,4 @@
-package diagnose
+package readings_test
 
 import (
 	"testing"

@@ -1,4 +1,4 @@
-package diagnose
+package proof_test
 
 import (
 	"fmt"

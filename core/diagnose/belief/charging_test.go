@@ -1,4 +1,4 @@
-package diagnose
+package belief_test
 
 import (
 	"testing"

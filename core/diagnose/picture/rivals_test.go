@@ -1,4 +1,4 @@
-package diagnose
+package picture_test
 
 import (
 	"math"

@@ -1,4 +1,4 @@
-package diagnose
+package belief
 
 import (
 	"math"
@@ -10,10 +10,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
-	"corriente/core/diagnose/belief"
 	"corriente/core/diagnose/cells"
-	"corriente/core/diagnose/choice"
-	"corriente/core/diagnose/explain"
 	"corriente/core/diagnose/gauss"
 	"corriente/core/diagnose/readings"
 	"corriente/core/machine"
@@ -22,7 +19,7 @@ import (
 )
 
 // lone is a starter of which only one value is uncertain.
-func lone(t *testing.T, station, param string) *belief.Reasoner {
+func lone(t *testing.T, station, param string) *Reasoner {
 	t.Helper()
 	c, err := circuit.Family("starter")
 	require.NoError(t, err)
@@ -35,7 +32,7 @@ func lone(t *testing.T, station, param string) *belief.Reasoner {
 			c.Stations[i].Params[name] = p
 		}
 	}
-	a, err := belief.New(c)
+	a, err := New(c)
 	require.NoError(t, err)
 	require.Len(t, a.Uncertain, 1)
 	return a
@@ -44,7 +41,9 @@ func lone(t *testing.T, station, param string) *belief.Reasoner {
 // With one uncertain value the evidence of a cell is an integral that can be done
 // on a grid: the Gaussian update must give the same.
 func TestEvidenceAgainstExactIntegration(t *testing.T) {
-	notForRaces(t)
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	for _, value := range [][2]string{{"motor", "resistance"}, {"pos_cable", "resistance"}, {"battery", "resistance"}} {
 		a := lone(t, value[0], value[1])
 		for seed := range uint64(6) {
@@ -52,7 +51,7 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 			theta := a.Net.Nominal()
 			theta[a.Uncertain[0]] *= math.Exp(0.5 * a.Scale[0] * rng.NormFloat64())
 			mc := machine.New(a.Model, theta, nil, rng)
-			j := &belief.Job{}
+			j := &Job{}
 			for _, at := range [][2]string{{"bat_pos", "bat_neg"}, {"sol_m", "case"}} {
 				e := casefile.Evidence{Measure: unit.Voltage, State: "crank", From: at[0], To: at[1]}
 				require.NoError(t, mc.Measure(&e, meter.Handheld()))
@@ -77,68 +76,24 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 
 // integrate is the logarithm of a cell's evidence by brute force: the solved
 // circuit at every value, on a fine grid.
-func integrate(a *belief.Reasoner, j *belief.Job, c *cells.Cell) float64 {
-	w := a.NewWeigher(a.Collect(j, 0, len(j.Evidence)), nil, nil)
+func integrate(a *Reasoner, j *Job, c *cells.Cell) float64 {
+	w := a.newWeigher(a.Collect(j, 0, len(j.Evidence)), nil, nil)
 	var terms []float64
 	const n, reach = 800, 5.0
 	for k := range n {
 		z := -reach + 2*reach*(float64(k)+0.5)/n
-		theta, sev := a.Shifted(c, []float64{z, 0, 0})
+		at := a.Moved(c, []float64{z, 0, 0})
 		lp := -z*z/2 - math.Log(2*math.Pi)/2 + math.Log(2*reach/n)
-		for i := range w.Es.Num {
-			r := &w.Es.Num[i]
+		for i := range w.es.Num {
+			r := &w.es.Num[i]
 			l := &cells.Solved{}
-			w.S.Linearize(l, r.State, c, theta, sev, true)
-			readings.Predict(a.Space, &w.P, r, l, c, theta, sev, w.S)
-			v := 1 + r.Noise*r.Noise + math.Pow(w.P.Extra*r.SlopeAt(w.P.Mean), 2)
-			e := r.U - r.Warp(w.P.Mean)
+			w.s.Linearize(l, r.State, at)
+			readings.Predict(w.s, &w.p, r, l, at)
+			v := 1 + r.Noise*r.Noise + math.Pow(w.p.Extra*r.SlopeAt(w.p.Mean), 2)
+			e := r.U - r.Warp(w.p.Mean)
 			lp += -e*e/(2*v) - math.Log(2*math.Pi*v)/2
 		}
 		terms = append(terms, lp)
 	}
 	return gauss.LogSumExp(terms)
-}
-
-// A pair that explains readings no better than one of its faults alone stays
-// behind it by its prior.
-func TestAPairPaysItsPrior(t *testing.T) {
-	c, err := circuit.Family("blower_resistor")
-	require.NoError(t, err)
-	a, err := belief.New(c)
-	require.NoError(t, err)
-	rng := rand.New(rand.NewPCG(9, 9))
-	for range 12 {
-		f := a.Model.Faults()[rng.IntN(len(a.Model.Faults()))]
-		h := machine.Hidden{Fault: f}
-		if sc := a.Model.ScaleOf(f); sc != nil {
-			h.Severity = math.Sqrt(sc.Lo * sc.Hi)
-		}
-		mc := machine.New(a.Model, a.Net.Nominal(), []machine.Hidden{h}, rng)
-		if !mc.Matters() {
-			continue
-		}
-		j := &belief.Job{}
-		for _, e := range choice.Candidates(a) {
-			if e.Measure != unit.Voltage || rng.IntN(4) > 0 || len(j.Evidence) > 6 {
-				continue
-			}
-			require.NoError(t, mc.Measure(&e, meter.Handheld()))
-			require.Nil(t, e.Check(a.C, nil))
-			j.Evidence = append(j.Evidence, e)
-		}
-		op, err := explain.Weigh(t.Context(), a, j)
-		require.NoError(t, err)
-		single := map[string]float64{}
-		for _, d := range op.Diagnoses {
-			if len(d.Faults) == 1 {
-				single[d.Faults[0]] = d.Probability
-			}
-		}
-		truth := f.String()
-		for _, d := range op.Diagnoses {
-			if len(d.Faults) == 2 && (d.Faults[0] == truth || d.Faults[1] == truth) && single[truth] > 0.3 {
-				assert.Less(t, d.Probability, single[truth], "%v against %s alone", d.Faults, truth)
-			}
-		}
-	}
 }

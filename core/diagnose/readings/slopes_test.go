@@ -1,4 +1,4 @@
-package diagnose
+package readings_test
 
 import (
 	"math"
@@ -24,7 +24,9 @@ import (
 // against central differences, the circuit solved anew at values moved by a hundredth
 // of a standard deviation. Over every family, powered and not, parts made alike too.
 func TestSlopesAgainstFiniteDifferences(t *testing.T) {
-	notForRaces(t)
+	if testing.Short() {
+		t.Skip("many machines, one goroutine: nothing for the race detector")
+	}
 	const h = 0.01
 	for _, id := range circuit.Families() {
 		c, err := circuit.Family(id)
@@ -42,30 +44,23 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 			if slices.ContainsFunc(a.Diags[cell.Diagnosis].Faults, func(f fault.Fault) bool { return f.String() == "motor.shorted_turns" }) {
 				continue // their braking is held where it stands
 			}
-			e := casefile.Evidence{Measure: unit.Voltage, Value: "1", State: c.States[rng.IntN(len(c.States))].ID,
-				From: c.Nodes[rng.IntN(len(c.Nodes))].ID, To: c.Nodes[rng.IntN(len(c.Nodes))].ID}
-			switch st := c.State(e.State); {
-			case !st.Powered():
-				e.Measure = unit.Resistance
-			case st.CanRead(string(unit.ACVoltage)):
-				e.Measure = unit.ACVoltage
-			}
+			e := anywhere(c, rng)
 			if e.From == e.To || e.Check(c, nil) != nil || e.Measure == unit.Voltage && c.State(e.State).Supply == "running" {
 				continue // charging has a regulator's corners
 			}
 			r := readings.Prepare(a.Space, &e, meter.Default(e.Measure), 0)
 			at := func(z []float64) (*readings.Predicted, bool) {
-				theta, sev := a.Shifted(cell, z)
+				point := a.Moved(cell, z)
 				var l *cells.Solved
 				if c.States[r.State].Powered() {
 					l = &cells.Solved{}
-					s.Linearize(l, r.State, cell, theta, sev, true)
+					s.Linearize(l, r.State, point)
 					if l.Chatters || l.Island[r.From] != l.Island[r.To] {
 						return nil, false
 					}
 				}
 				p := &readings.Predicted{Slopes: make([]float64, a.Values)}
-				readings.Predict(a.Space, p, &r, l, cell, theta, sev, s)
+				readings.Predict(s, p, &r, l, point)
 				return p, !p.Open
 			}
 			z := make([]float64, a.Values)
@@ -86,7 +81,7 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 					continue
 				}
 				want := (up.Mean - down.Mean) / (2 * h)
-				if !a.IsLog[u] && a.Nominal(cell)[a.Uncertain[u]] == 0 {
+				if !a.IsLog[u] && a.Moved(cell, z).Theta[a.Uncertain[u]] == 0 {
 					want = (up.Mean - mid.Mean) / h // it cannot fall below nothing
 				}
 				// The brushes' knee is held, which moves some millivolts; running states have
@@ -103,6 +98,19 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 		}
 		assert.Greater(t, checked, 50, id)
 	}
+}
+
+// anywhere is a reading between two points of a circuit, in some state.
+func anywhere(c *circuit.Circuit, rng *rand.Rand) casefile.Evidence {
+	e := casefile.Evidence{Measure: unit.Voltage, Value: "1", State: c.States[rng.IntN(len(c.States))].ID,
+		From: c.Nodes[rng.IntN(len(c.Nodes))].ID, To: c.Nodes[rng.IntN(len(c.Nodes))].ID}
+	switch st := c.State(e.State); {
+	case !st.Powered():
+		e.Measure = unit.Resistance
+	case st.CanRead(string(unit.ACVoltage)):
+		e.Measure = unit.ACVoltage
+	}
+	return e
 }
 
 // The root of parts made alike, against their covariance.

@@ -190,9 +190,16 @@ func TestFromVerdictToLabel(t *testing.T) {
 	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=xlsx"), "PK"))
 	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=cases&q=press"), "PK"))
 	search := x.page().MustElement(`input[aria-label="Search the logbook"]`)
+	// What was listed before stands until the new list has come.
+	gone := func(machine string) {
+		x.until(machine+" to be gone", func() bool { return !x.page().MustHasR(".log li", machine) })
+	}
+	gone("Ferry Waterlily, main engine")
 	x.fill(search, "1.33 V")
+	gone("Cider press lorry")
 	x.sees(".log li", "Ferry Waterlily, main engine")
 	x.fill(search, "press brushes")
+	gone("Ferry Waterlily, main engine")
 	x.sees(".log li", "Cider press lorry")
 	x.press(".log a", "Cider press lorry")
 	x.sees(".log li", "holds since")

@@ -66,6 +66,9 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 		}
 	}
 	x.sees(".strip-item .strip-n", "^25$")
+	// The last answer brings its note: what stands below it then moves.
+	x.until("all are stored", func() bool { return !x.page().MustHas(".strip-item .quiet") })
+	x.settle()
 	t.Logf("25 things in %d keystrokes and 0 touches, %.1f s of the machine's own time", keys, time.Since(began).Seconds())
 	assert.Len(t, x.page().MustElements(".strip-item"), 25)
 	assert.Equal(t, "What came off", x.page().MustEval("() => document.activeElement.getAttribute('aria-label')").Str())
@@ -132,6 +135,9 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	a.start()
 	x.page().MustReload()
 	x.sees(".strip-item .strip-n", "^25$")
+	// The last answer brings its note: what stands below it then moves.
+	x.until("all are stored", func() bool { return !x.page().MustHas(".strip-item .quiet") })
+	x.settle()
 	x.page().MustElement(`.photo img[alt="Photo of armature"]`)
 	x.noOverflow()
 
@@ -156,5 +162,8 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.noOverflow()
 	x.page().MustNavigate(strings.Replace(x.page().MustInfo().URL, "/back", "/strip", 1))
 	x.sees(".strip-item .strip-n", "^25$")
+	// The last answer brings its note: what stands below it then moves.
+	x.until("all are stored", func() bool { return !x.page().MustHas(".strip-item .quiet") })
+	x.settle()
 	x.noOverflow()
 }

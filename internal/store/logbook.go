@@ -24,7 +24,7 @@ func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
 	err := tx.QueryRowContext(ctx, `SELECT j.opened_at, CONCAT_WS(' ', m.name, m.kind, m.place, REPLACE(j.circuit, '_', ' '), j.complaint, v.says, (SELECT GROUP_CONCAT(REPLACE(REPLACE(o.fault, '_', ' '), '.', ' ') SEPARATOR ' ') FROM outcomes o WHERE o.job_id = j.id),
 			(SELECT GROUP_CONCAT(r.what SEPARATOR ' ') FROM repairs r WHERE r.job_id = j.id),
 			(SELECT GROUP_CONCAT(CONCAT_WS(' ', d.label, d.reason, d.who) SEPARATOR ' ') FROM decisions d WHERE d.job_id = j.id)),
-			(SELECT GROUP_CONCAT(CONCAT_WS(' ', REPLACE(e.observe, '_', ' '), REPLACE(e.outcome, '_', ' '), e.value_text, e.circumstance) SEPARATOR ' ') FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL)
+			(SELECT GROUP_CONCAT(CONCAT_WS(' ', REPLACE(e.observe, '_', ' '), REPLACE(e.outcome, '_', ' '), CONCAT(e.value_text, `+unitUnsaid+`), e.circumstance) SEPARATOR ' ') FROM evidence e WHERE e.job_id = j.id AND e.struck_at IS NULL)
 		FROM jobs j JOIN machines m ON m.id = j.machine_id LEFT JOIN verdicts v ON v.job_id = j.id AND v.revision = j.verdict_revision
 		WHERE j.id = ?`, job[:]).Scan(&opened, &said, &read)
 	if err != nil {
@@ -33,6 +33,10 @@ func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
 	_, err = tx.ExecContext(ctx, "INSERT INTO job_words (job_id, opened_at, words) VALUES (?,?,?) ON DUPLICATE KEY UPDATE words = VALUES(words)", job[:], opened, worded(said.String+" "+read.String))
 	return err
 }
+
+// unitUnsaid is the unit of a figure that was typed without one.
+const unitUnsaid = `IF(e.value_text REGEXP '[0-9]$',
+	CASE e.measure WHEN 'voltage' THEN 'V' WHEN 'ac_voltage' THEN 'V' WHEN 'current' THEN 'A' WHEN 'resistance' THEN 'ohm' WHEN 'frequency' THEN 'Hz' ELSE '' END, '')`
 
 // wordsAtMost is how many bytes of a job's words are kept: what a column of text holds.
 const wordsAtMost = 60000
@@ -126,7 +130,7 @@ var unitAfter = regexp.MustCompile(`(\p{N}) +((?:[mkuµ]?(?:v|a|ohm|hz|w|rpm))\b
 // terms are the words of a text: small letters without their accents, a number one word
 // with its unit.
 func terms(text string) []string {
-	text = norm.NFD.String(strings.ToLower(text))
+	text = strings.ReplaceAll(norm.NFD.String(strings.ToLower(text)), "ω", "ohm")
 	text = unitAfter.ReplaceAllString(decimal.ReplaceAllString(text, "${1}_$2"), "$1$2")
 	var out []string
 	var word strings.Builder

@@ -47,6 +47,22 @@ func TestSayingWhatAMachineIs(t *testing.T) {
 	assert.Equal(t, 403, reader.do("PUT", at, map[string]any{"name": "x"}, nil), "the counter only reads")
 }
 
+// A reading is found by its figure, with its unit and without, however it was typed.
+func TestAReadingIsFoundWithItsUnit(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("jory")
+	for _, q := range []string{"1.33", "1.33 V", "1,33V"} {
+		var page web.LogPage
+		require.Equal(t, 200, c.do("GET", "/api/logbook?q="+url.QueryEscape(q), nil, &page))
+		if assert.Len(t, page.Entries, 1, q) {
+			assert.Equal(t, "Ferry Waterlily, main engine", page.Entries[0].Machine, q)
+		}
+	}
+	var page web.LogPage
+	require.Equal(t, 200, c.do("GET", "/api/logbook?q="+url.QueryEscape("1.33 A"), nil, &page))
+	assert.Empty(t, page.Entries, "volts are no amperes")
+}
+
 // A job that is opened begins with what jobs on such machines said: shares of faults and
 // minutes of the way there; forgetting and excluding take it back.
 func TestANewJobBeginsWithWhatWasLearned(t *testing.T) {

@@ -180,27 +180,7 @@ func TestFromVerdictToLabel(t *testing.T) {
 	assert.Contains(t, text, "Cider press lorry")
 	assert.Contains(t, text, "by Jory")
 
-	// Found again in the logbook, taken along, learned from.
-	x.page().MustNavigate(base + "/logbook")
-	x.page().MustElement(`input[aria-label="Search the logbook"]`).MustInput("press brushes")
-	x.sees(".log li", "Cider press lorry")
-	rows, err := csv.NewReader(strings.NewReader(x.fetch("/api/logbook/export?format=csv&q=press"))).ReadAll()
-	require.NoError(t, err)
-	assert.Greater(t, len(rows), 1)
-	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=xlsx"), "PK"))
-	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=cases&q=press"), "PK"))
-	search := x.page().MustElement(`input[aria-label="Search the logbook"]`)
-	// What was listed before stands until the new list has come.
-	gone := func(machine string) {
-		x.until(machine+" to be gone", func() bool { return !x.page().MustHasR(".log li", machine) })
-	}
-	gone("Ferry Waterlily, main engine")
-	x.fill(search, "1.33 V")
-	gone("Cider press lorry")
-	x.sees(".log li", "Ferry Waterlily, main engine")
-	x.fill(search, "press brushes")
-	gone("Ferry Waterlily, main engine")
-	x.sees(".log li", "Cider press lorry")
+	x.foundAgain(base)
 	x.press(".log a", "Cider press lorry")
 	x.sees(".log li", "holds since")
 	x.press("button.link", "Change")
@@ -295,4 +275,30 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 	x.page().MustNavigate(base + "/logbook")
 	x.sees(".log li", "Rescue boat Coot")
 	x.noOverflow()
+}
+
+// foundAgain looks for closed jobs in the logbook, and takes them along.
+func (x *person) foundAgain(base string) {
+	x.t.Helper()
+	t := x.t
+	x.page().MustNavigate(base + "/logbook")
+	x.page().MustElement(`input[aria-label="Search the logbook"]`).MustInput("press brushes")
+	x.sees(".log li", "Cider press lorry")
+	rows, err := csv.NewReader(strings.NewReader(x.fetch("/api/logbook/export?format=csv&q=press"))).ReadAll()
+	require.NoError(t, err)
+	assert.Greater(t, len(rows), 1)
+	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=xlsx"), "PK"))
+	assert.True(t, strings.HasPrefix(x.fetch("/api/logbook/export?format=cases&q=press"), "PK"))
+	search := x.page().MustElement(`input[aria-label="Search the logbook"]`)
+	// What was listed before stands until the new list has come.
+	gone := func(machine string) {
+		x.until(machine+" to be gone", func() bool { return !x.page().MustHasR(".log li", machine) })
+	}
+	gone("Ferry Waterlily, main engine")
+	x.fill(search, "1.33 V")
+	gone("Cider press lorry")
+	x.sees(".log li", "Ferry Waterlily, main engine")
+	x.fill(search, "press brushes")
+	gone("Ferry Waterlily, main engine")
+	x.sees(".log li", "Cider press lorry")
 }

@@ -76,17 +76,7 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.sees(".strip-item .tag.counted", "rough or gritty") // the rough bearing
 	x.sees(".inside-look .ant-btn-primary", "rough")
 
-	// Struck out and taken in again, its evidence with it.
-	x.page().MustElement(`button[aria-label="Strike out bearing rough"]`).MustClick()
-	x.sees(".strip-item.struck", "bearing rough")
-	x.until("its evidence is gone", func() bool { return !x.page().MustHas(".inside-look .ant-btn-primary") })
-	x.page().MustElement(`button[aria-label="Take in again bearing rough"]`).MustClick()
-	x.sees(".inside-look .ant-btn-primary", "rough")
-	// Changed.
-	x.page().MustElement(`button[aria-label="Change seal"]`).MustClick()
-	x.page().MustElement(`input[aria-label="What came off"]`).MustSelectAllText().MustInput("oil seal, hard")
-	x.keys(input.Enter)
-	x.sees(".strip-item .tag", "hard")
+	x.strikesAndChanges()
 
 	// A photo of twelve megapixels over a line that breaks half way.
 	big := twelveMegapixels(t)
@@ -166,4 +156,19 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.until("all are stored", func() bool { return !x.page().MustHas(".strip-item .quiet") })
 	x.settle()
 	x.noOverflow()
+}
+
+// strikesAndChanges strikes a line out and takes it in again, its evidence with it, and changes one.
+func (x *person) strikesAndChanges() {
+	x.t.Helper()
+	x.page().MustElement(`button[aria-label="Strike out bearing rough"]`).MustClick()
+	x.sees(".strip-item.struck", "bearing rough")
+	x.until("its evidence is gone", func() bool { return !x.page().MustHas(".inside-look .ant-btn-primary") })
+	x.page().MustElement(`button[aria-label="Take in again bearing rough"]`).MustClick()
+	x.sees(".inside-look .ant-btn-primary", "rough")
+	// Changed.
+	x.page().MustElement(`button[aria-label="Change seal"]`).MustClick()
+	x.page().MustElement(`input[aria-label="What came off"]`).MustSelectAllText().MustInput("oil seal, hard")
+	x.keys(input.Enter)
+	x.sees(".strip-item .tag", "hard")
 }

@@ -13,6 +13,7 @@ import (
 	"corriente/core/diagnose/words"
 )
 
+// StepKey names an evidence set by all that its weight depends on.
 func StepKey(es *EvidenceSet) string { return strings.Join(es.keys(), "") }
 
 // keys name the pieces of an evidence set, in canonical order, by all that their weight
@@ -100,6 +101,8 @@ func (a *Reasoner) comesWith(j *Job, from, upto int) func(i int) bool {
 	return func(i int) bool { return pieces[i] || conditions[j.Evidence[i].Condition] }
 }
 
+// Collect puts the evidence of a job from one index up to another into canonical order, ready for
+// weighing, so that the order in which it was taken changes nothing.
 func (a *Reasoner) Collect(j *Job, from, upto int) EvidenceSet {
 	var es EvidenceSet
 	seen := map[string]bool{}

@@ -115,6 +115,7 @@ type Step struct {
 	Diag []float64
 }
 
+// Stations returns the marginal probability of each station, and of nothing wrong.
 func (s *Step) Stations() (map[string]float64, float64) {
 	return (&Posterior{a: s.A, Diag: s.Diag}).Stations()
 }
@@ -140,6 +141,7 @@ func (a *Reasoner) Step(ctx context.Context, es EvidenceSet, ep *Epoch) (*Step, 
 	return &Step{A: a, Diag: d}, nil
 }
 
+// Remember keeps the posterior of a step, for the next reading's explanation.
 func (a *Reasoner) Remember(key string, diag []float64) {
 	a.stepsMu.Lock()
 	defer a.stepsMu.Unlock()

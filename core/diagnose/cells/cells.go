@@ -66,9 +66,9 @@ type Space struct {
 	Uncertain []int     // uncertain parameters, indices into Net.Params
 	Scale     []float64 // one standard deviation, SI or logarithmic
 	IsLog     []bool
-	Alike     []Alike     // of unc
-	Tries     []float64   // of unc: see discrepancies
-	Values    int         // unc plus two severities
+	Alike     []Alike     // groups of uncertain values of parts made alike
+	Tries     []float64   // per uncertain value: how far a try moves it, standard deviations
+	Values    int         // uncertain values and two severities
 	Run       int         // run state
 	Asked     []int       // states in which the machine is asked to do its work
 	Spin      []float64   // rad/s of a good motor at nominal values, per state

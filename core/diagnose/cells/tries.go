@@ -37,7 +37,7 @@ func (a *Space) retry(kind circuit.Kind, param string) float64 {
 	return 0
 }
 
-// RetryFault is [Adviser.retry] for how bad a fault is.
+// RetryFault is [Space.retry] for how bad a fault is.
 func (a *Space) RetryFault(kind circuit.Kind, mode string) float64 {
 	d := &a.Assumed.Discrepancy
 	switch mode {
@@ -60,7 +60,7 @@ func (a *Space) RetryFault(kind circuit.Kind, mode string) float64 {
 	return 0
 }
 
-// discrepancies prepares [Adviser.discrepancy]: per uncertain value, how far a try moves
+// discrepancies prepares [Space.Tries]: per uncertain value, how far a try moves
 // it, in standard deviations of what is known of it.
 func (a *Space) discrepancies() {
 	a.Tries = make([]float64, len(a.Uncertain))

@@ -722,6 +722,7 @@ func Views(a *belief.Reasoner, p *belief.Posterior) ([]View, []float64) {
 	return out, classes
 }
 
+// ViewAt is a view solved in a state; what was solved for its cell already is taken from there.
 func ViewAt(a *belief.Reasoner, v *View, state int, s *cells.Solver) *cells.Solved {
 	if v.Lin[state] != nil {
 		return v.Lin[state]

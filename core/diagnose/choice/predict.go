@@ -44,7 +44,7 @@ func Hypotheses(a *cells.Space) []Hypothesis {
 	return out
 }
 
-// Predictions says what each of [Adviser.Hypotheses] predicts of a reading.
+// Predictions says what each of [Hypotheses] predicts of a reading.
 func Predictions(a *belief.Reasoner, e casefile.Evidence) []Prediction {
 	var out []Prediction
 	s := a.NewSolver()

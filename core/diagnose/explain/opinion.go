@@ -14,7 +14,7 @@ import (
 )
 
 // Version names the reasoning, and is stored with every verdict it gives.
-const Version = "cells-5"
+const Version = "cells-6"
 
 // Format names the result's format.
 const Format = "corriente-diagnosis/1"
@@ -69,7 +69,7 @@ func Weigh(ctx context.Context, a *belief.Reasoner, j *belief.Job) (*Opinion, er
 	return op.Think(ctx)
 }
 
-// Glance is [Adviser.Weigh] without the next reading: enough for the picture, the
+// Glance is [Weigh] without the next reading: enough for the picture, the
 // suspects and the verdict.
 func Glance(ctx context.Context, a *belief.Reasoner, j *belief.Job) (*Opinion, error) {
 	eps, err := a.Epochs(ctx, j)

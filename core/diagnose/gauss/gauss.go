@@ -4,8 +4,10 @@ import (
 	"math"
 )
 
+// NormCDF is the standard normal distribution function.
 func NormCDF(x float64) float64 { return 0.5 * math.Erfc(-x/math.Sqrt2) }
 
+// Norm is the Euclidean norm.
 func Norm(x []float64) float64 {
 	s := 0.0
 	for _, v := range x {
@@ -14,6 +16,7 @@ func Norm(x []float64) float64 {
 	return math.Sqrt(s)
 }
 
+// Round keeps six decimals: what is shown of a probability or of bits.
 func Round(p float64) float64 { return math.Round(p*1e6) / 1e6 }
 
 // Significant keeps four significant digits.
@@ -33,6 +36,7 @@ func Plogp(p float64) float64 {
 	return p * math.Log2(p)
 }
 
+// Entropy is that of a distribution, bits.
 func Entropy(p []float64) float64 {
 	h := 0.0
 	for _, x := range p {
@@ -61,6 +65,7 @@ func Divergence(post, prior []float64) float64 {
 // needed here: the inverse of erfc is in the library).
 func NormQuantile(q float64) float64 { return -math.Sqrt2 * math.Erfcinv(2*q) }
 
+// LogSumExp is ln Σ exp(x), without running out of range; of nothing it is -∞.
 func LogSumExp(x []float64) float64 {
 	m := math.Inf(-1)
 	for _, v := range x {

@@ -17,6 +17,7 @@ const wholly = 5
 // Part is one Gaussian of a mixture: its weight, its mean and its standard deviation.
 type Part struct{ Weight, Mean, SD float64 }
 
+// Mixture is where 5, 50 and 95 % of a mixture of Gaussians lie; the weights need not add up to 1.
 func Mixture(parts []Part) Band90 {
 	if len(parts) == 0 {
 		return Band90{}

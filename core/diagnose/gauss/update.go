@@ -53,6 +53,7 @@ func (c chol) back(b []float64) {
 	}
 }
 
+// Sum adds up.
 func Sum(x []float64) float64 {
 	s := 0.0
 	for _, v := range x {
@@ -187,6 +188,7 @@ func (u *Update) Variance(j []float64) float64 {
 	return math.Max(Dot(j, j)-Dot(b, b), 0)
 }
 
+// Dot is the scalar product of two vectors of one length.
 func Dot(x, y []float64) float64 {
 	s := 0.0
 	for i, v := range x {

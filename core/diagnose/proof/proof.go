@@ -469,6 +469,7 @@ func (c *Check) settle(after []casefile.Evidence) {
 	}
 }
 
+// Stripped lists the observations that are made inside a motor which is apart.
 func Stripped(c *circuit.Circuit) []string {
 	var out []string
 	for _, o := range c.Inside() {
@@ -477,6 +478,7 @@ func Stripped(c *circuit.Circuit) []string {
 	return out
 }
 
+// Evidence is the question as a piece of evidence without its answer.
 func (c *Check) Evidence() casefile.Evidence {
 	return casefile.Evidence{Measure: unit.Measure(c.Measure), Observe: c.Observe, State: c.State, From: c.From, To: c.To, Through: c.Through}
 }

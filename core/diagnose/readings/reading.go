@@ -60,6 +60,7 @@ func (r *Reading) Warp(x float64) float64 {
 	return math.Copysign(math.Log1p(r.Slope*math.Abs(x)/r.Floor)/r.Slope, x)
 }
 
+// Unwarp takes [Reading.Warp] back.
 func (r *Reading) Unwarp(u float64) float64 {
 	if r.Slope == 0 {
 		return u * r.Floor
@@ -67,6 +68,7 @@ func (r *Reading) Unwarp(u float64) float64 {
 	return math.Copysign(math.Expm1(r.Slope*math.Abs(u))*r.Floor/r.Slope, u)
 }
 
+// SlopeAt is the derivative of [Reading.Warp] at x.
 func (r *Reading) SlopeAt(x float64) float64 { return 1 / (r.Floor + r.Slope*math.Abs(x)) }
 
 // Prepare turns a checked piece of evidence, or a candidate, into a reading.

@@ -779,6 +779,7 @@ func (x *Observed) trace(l *cells.Solved, set func(string, float64)) {
 	}
 }
 
+// Rates sets the chance of each answer by the family's own rates.
 func (x *Observed) Rates(set func(string, float64)) {
 	base := x.Look.Rates["*"]
 	var tables []map[string]float64

@@ -31,8 +31,6 @@ type Prior struct {
 	Overload float64 `is:"1.6" from:"common practice"`
 	// Times its normal current that it then limits to.
 	Limit float64 `is:"2.5" from:"common practice"`
-	// Chance that one which switches itself off has not yet, or is on again, when a reading is taken.
-	Awake float64 `is:"0.4" from:"memory"`
 
 	// Share of the speed lost below which a fault within its allowed drops is nothing wrong.
 	Mild float64 `is:"0.03" from:"memory"`

@@ -104,7 +104,7 @@ func (a *Reasoner) newWeigher(es EvidenceSet, prior []float64, lins [][]cells.So
 type solvedCell struct {
 	at    cells.Point
 	state func(state int) *cells.Solved
-	awake *solvedCell // a driver that protects itself: the same while it has not; else nil
+	ways  []*solvedCell // the same otherwise, where a driver wavers from try to try
 }
 
 // gauss scores the numeric readings of one cell, linearised at a point with prior offset z0
@@ -129,8 +129,8 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 			l = in.state(r.State)
 		}
 		readings.Predict(w.s, &w.p, r, l, in.at)
-		if in.awake != nil && l != nil {
-			logp += w.awakeOrNot(r, i, l, in)
+		if len(in.ways) > 0 && l != nil {
+			logp += w.thisTry(r, i, l, in)
 		}
 		if goes && r.When != readings.Present {
 			shown := w.fits(r, i) + math.Log(a.Assumed.Prior.Shows)
@@ -185,18 +185,18 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 	return logp + tot
 }
 
-// awakeOrNot leaves the prediction of a driver that protects itself as it fits the reading better:
-// off, or on still. From try to try it is the one or the other, and nobody knows which. It returns
-// the logarithm of the chance of that.
-func (w *weigher) awakeOrNot(r *readings.Reading, i int, off *cells.Solved, in *solvedCell) float64 {
-	fit := w.fits(r, i)
-	awake := w.a.Assumed.Prior.Awake
-	readings.Predict(w.s, &w.p, r, in.awake.state(r.State), in.awake.at)
-	if w.fits(r, i)+math.Log(awake) > fit+math.Log(1-awake) {
-		return math.Log(awake)
+// thisTry leaves the prediction of a driver that wavers as it fits the reading best: it carries the
+// current, is off, or limits it. It returns the logarithm of the chance of that.
+func (w *weigher) thisTry(r *readings.Reading, i int, l *cells.Solved, in *solvedCell) float64 {
+	best, fit := in, w.fits(r, i)
+	for _, way := range in.ways {
+		readings.Predict(w.s, &w.p, r, way.state(r.State), way.at)
+		if f := w.fits(r, i); f > fit {
+			best, fit, l = way, f, way.state(r.State)
+		}
 	}
-	readings.Predict(w.s, &w.p, r, off, in.at)
-	return math.Log(1 - awake)
+	readings.Predict(w.s, &w.p, r, l, best.at)
+	return -math.Log(float64(1 + len(in.ways)))
 }
 
 // values is the posterior mean of the values: z = Jᵀ S⁻¹ r.
@@ -364,13 +364,15 @@ func (w *weigher) observe(in *solvedCell, spread func(*cells.Solved) float64) fl
 		x := words.Observed{Space: w.a.Space, Look: o.obs, Through: o.through, Cell: c, Faults: w.a.Diags[c.Diagnosis].Faults, Severity: in.at.Sev, SolvedIn: in.state, Codes: w.es.codes, Trust: w.es.trust, Spread: spread}
 		said := func() float64 {
 			p := o.doubted(x.Outcomes(o.state)[o.outcome])
-			if in.awake == nil || x.Cell != c {
+			if x.Cell != c {
 				return p
 			}
-			on := x
-			on.Cell, on.SolvedIn = in.awake.at.Cell, in.awake.state
-			awake := w.a.Assumed.Prior.Awake
-			return (1-awake)*p + awake*o.doubted(on.Outcomes(o.state)[o.outcome])
+			for _, way := range in.ways {
+				y := x
+				y.Cell, y.SolvedIn = way.at.Cell, way.state
+				p += o.doubted(y.Outcomes(o.state)[o.outcome])
+			}
+			return p / float64(1+len(in.ways))
 		}
 		if o.when == readings.Present || !goes {
 			logp += math.Log(said())
@@ -395,9 +397,12 @@ func (w *weigher) observeNominal(k int) float64 {
 	for i := range w.es.words {
 		o := &w.es.words[i]
 		said := float64(o.bank[k*len(o.obs.Outcomes)+o.outcome])
-		if c.Guarded == cells.Trips {
-			on, awake := float64(o.bank[c.Awake*len(o.obs.Outcomes)+o.outcome]), w.a.Assumed.Prior.Awake
-			said = math.Log((1-awake)*math.Exp(said) + awake*math.Exp(on))
+		if c.Guarded == cells.Wavers {
+			p := math.Exp(said)
+			for _, way := range c.Ways {
+				p += math.Exp(float64(o.bank[way*len(o.obs.Outcomes)+o.outcome]))
+			}
+			said = math.Log(p / float64(1+len(c.Ways)))
 		}
 		switch {
 		case goes && o.when != readings.Present:
@@ -414,8 +419,10 @@ func (w *weigher) observeNominal(k int) float64 {
 // nominal is a cell at its nominal values, from the banks.
 func (w *weigher) nominal(k int) *solvedCell {
 	in := &solvedCell{at: w.a.AtNominal(k), state: func(st int) *cells.Solved { return &w.lins[st][k] }}
-	if c := &w.a.Cells[k]; c.Guarded == cells.Trips {
-		in.awake = w.nominal(c.Awake)
+	if c := &w.a.Cells[k]; c.Guarded == cells.Wavers {
+		for _, way := range c.Ways {
+			in.ways = append(in.ways, w.nominal(way))
+		}
 	}
 	return in
 }
@@ -431,10 +438,12 @@ func (w *weigher) moved(at cells.Point, lins map[int]*cells.Solved) *solvedCell 
 		lins[st] = l
 		return l
 	}}
-	if at.Guarded == cells.Trips {
-		on := at
-		on.Cell = &w.a.Cells[at.Awake]
-		in.awake = w.moved(on, map[int]*cells.Solved{})
+	if at.Guarded == cells.Wavers {
+		for _, way := range at.Ways {
+			other := at
+			other.Cell = &w.a.Cells[way]
+			in.ways = append(in.ways, w.moved(other, map[int]*cells.Solved{}))
+		}
 	}
 	return in
 }

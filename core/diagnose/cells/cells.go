@@ -30,9 +30,9 @@ type Cell struct {
 	LogPrior  float64
 	Phase     phase
 	Guarded   guarding
-	Awake     int  // of a cell whose driver trips: the same while it has not
-	Windings  bool // a shift solenoid has a pull-in winding that returns through the motor
-	Charged   bool // a float charger that nobody mentioned stands across the battery
+	Ways      [2]int // of a cell whose driver wavers: the same with one that trips, and with one that limits
+	Windings  bool   // a shift solenoid has a pull-in winding that returns through the motor
+	Charged   bool   // a float charger that nobody mentioned stands across the battery
 }
 
 // guarding is what a module or a controller does on more current than its own.
@@ -42,6 +42,7 @@ const (
 	carries guarding = iota // it carries it
 	Trips                   // it switches itself off
 	limits                  // it lets no more through than its limit
+	Wavers                  // now the one and now the other, from try to try
 )
 
 // Diagnosis is a set of faults: none, one or two.

@@ -214,7 +214,7 @@ func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 	}
 	guards := []guarding{carries}
 	if a.overloaded(w, theta, h) >= 0 {
-		guards = []guarding{carries, Trips, limits}
+		guards = []guarding{carries, Trips, limits, Wavers}
 	}
 	vs := []variant{{settle, 1}}
 	if driven {
@@ -235,8 +235,9 @@ func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 		c.LogPrior, c.Phase = math.Log(a.Diags[d].prior*share*weight*v.p/float64(len(guards))), v.ph
 		for _, g := range guards {
 			c.Guarded, c.Windings = g, false
-			if g == carries {
-				c.Awake = len(a.Cells)
+			switch g {
+			case Trips, limits:
+				c.Ways[g-Trips] = len(a.Cells)
 			}
 			if v.ph != closed && a.twoWindings(h) {
 				one := c

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"corriente/core/evaluate"
+	"corriente/core/policy"
 	"corriente/core/trace/field"
 )
 
@@ -40,8 +41,8 @@ func evaluateCmd() *cobra.Command {
 			if o.Voltage != 0 && !(o.Voltage >= 6 && o.Voltage <= 60) {
 				return errInput{fmt.Errorf("--voltage %g: give 6 to 60", o.Voltage)}
 			}
-			if !slices.Contains(evaluate.Policies(), o.Policy) {
-				return errInput{fmt.Errorf("--policy %q: use one of %s", o.Policy, strings.Join(evaluate.Policies(), ", "))}
+			if !slices.Contains(policy.Policies(), o.Policy) {
+				return errInput{fmt.Errorf("--policy %q: use one of %s", o.Policy, strings.Join(policy.Policies(), ", "))}
 			}
 			if !slices.Contains(evaluate.Worlds(), o.Machines) {
 				return errInput{fmt.Errorf("--machines %q: use one of %s", o.Machines, strings.Join(evaluate.Worlds(), ", "))}
@@ -64,7 +65,7 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().StringVar(&o.Circuit, "circuit", "starter", "family")
 	c.Flags().IntVar(&o.Faults, "faults", 200, "machines")
 	c.Flags().Uint64Var(&o.Seed, "seed", 1, "the same seed hides the same faults")
-	c.Flags().StringVar(&o.Policy, "policy", evaluate.Adviser, "how the next reading is chosen: "+strings.Join(evaluate.Policies(), ", "))
+	c.Flags().StringVar(&o.Policy, "policy", policy.Adviser, "how the next reading is chosen: "+strings.Join(policy.Policies(), ", "))
 	c.Flags().StringVar(&o.Machines, "machines", evaluate.Own, "where they come from: own (the adviser's own model), field (other equations), tuning (the same, other settings)")
 	c.Flags().Float64Var(&o.Voltage, "voltage", 0, "supply that the family is moved to, V; 0 leaves its own")
 	c.Flags().Float64Var(&o.Slips, "slips", 0, "share of readings written down wrongly")

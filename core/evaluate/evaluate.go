@@ -24,9 +24,8 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
-	"corriente/core/fault"
-	"corriente/core/machine"
 	"corriente/core/meter"
+	"corriente/core/policy"
 	"corriente/core/unit"
 )
 
@@ -256,80 +255,6 @@ func resume(o Options) (trials []Trial, done []bool, save *keeper, err error) {
 	return trials, done, save, sc.Err()
 }
 
-// draw hides a fault: one machine in ten is sound, one in ten has two faults.
-func draw(a *diagnose.Adviser, o Options, rng *rand.Rand) *machine.Machine {
-	m := a.Model
-	for {
-		th := machine.Spread(m, o.Spread, rng)
-		if k := m.Net.ChargerStation(); k >= 0 && rng.Float64() < 0.3 {
-			th[m.Net.ParamIndex(k, "present")] = 1
-		}
-		n := 1
-		if x := rng.Float64(); o.Second {
-			n = 2
-		} else if x < 0.1 {
-			n = 0
-		} else if x < 0.2 {
-			n = 2
-		}
-		var hidden []machine.Hidden
-		for len(hidden) < n {
-			f := pick(m, rng)
-			if a.C.Station(f.Station).Kind == circuit.Charger && th[m.Net.ParamIndex(a.C.StationIndex(f.Station), "present")] < 0.5 {
-				continue
-			}
-			if slices.ContainsFunc(hidden, func(h machine.Hidden) bool { return h.Fault.Station == f.Station }) {
-				continue
-			}
-			hidden = append(hidden, machine.Hidden{Fault: f, Severity: severity(m.ScaleOf(f), rng)})
-		}
-		mc := machine.New(m, th, hidden, rng)
-		if n == 0 {
-			return mc
-		}
-		if !mc.Matters() {
-			continue
-		}
-		// Nobody brings a machine that works: accept as a customer would complain.
-		complain := 0.03 + 0.97/(1+math.Exp(-((1-mc.Speed())-0.2)/0.03))
-		for _, h := range hidden {
-			switch h.Fault.Mode {
-			case "welded", "slipping", "stuck_on":
-				complain = 1
-			}
-		}
-		if rng.Float64() < complain {
-			return mc
-		}
-	}
-}
-
-func pick(m *fault.Model, rng *rand.Rand) fault.Fault {
-	total := 0.0
-	for _, f := range m.Faults() {
-		total += m.Rate(f)
-	}
-	x := rng.Float64() * total
-	for _, f := range m.Faults() {
-		if x -= m.Rate(f); x <= 0 {
-			return f
-		}
-	}
-	return m.Faults()[0]
-}
-
-func severity(sc *fault.Scale, rng *rand.Rand) float64 {
-	switch {
-	case sc == nil:
-		return 0
-	case sc.ToOpen && rng.Float64() < 0.125:
-		return fault.Open
-	case sc.Log:
-		return sc.Lo * math.Pow(sc.Hi/sc.Lo, rng.Float64())
-	}
-	return sc.Lo + (sc.Hi-sc.Lo)*rng.Float64()
-}
-
 func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (Trial, error) {
 	mc, err := newSubject(a, o, rng)
 	if err != nil {
@@ -549,7 +474,7 @@ func complaint(c *circuit.Circuit) string {
 func report(o Options, trials []Trial) *Report {
 	r := &Report{Circuit: o.Circuit, N: len(trials), Trials: trials, Policy: o.Policy}
 	if r.Policy == "" {
-		r.Policy = Adviser
+		r.Policy = policy.Adviser
 	}
 	confused := map[[2]string]int{}
 	defer func() { r.Confused = sortPairs(confused) }()
@@ -694,15 +619,4 @@ func Wilson(share float64, n int) (low, high float64) {
 	mid := (share + z*z/(2*nn)) / (1 + z*z/nn)
 	half := z / (1 + z*z/nn) * math.Sqrt(share*(1-share)/nn+z*z/(4*nn*nn))
 	return mid - half, mid + half
-}
-
-// Draw hides a random fault, or n of them, in a machine as a customer would bring it;
-// n under zero draws as the evaluation does, a sound machine now and then.
-func Draw(a *diagnose.Adviser, n int, rng *rand.Rand) *machine.Machine {
-	for {
-		mc := draw(a, Options{Spread: 0.2, Second: n == 2}, rng)
-		if n < 0 || len(mc.Hidden) == n {
-			return mc
-		}
-	}
 }

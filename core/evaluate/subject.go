@@ -134,7 +134,11 @@ func (m fieldMachine) Repaired(station string) subject {
 // newSubject draws a machine: one in ten sound, one in ten with two faults.
 func newSubject(a *diagnose.Adviser, o Options, rng *rand.Rand) (subject, error) {
 	if o.Machines == "" || o.Machines == Own {
-		return ownMachine{a, draw(a, o, rng), rng}, nil
+		faults := machine.AsBrought
+		if o.Second {
+			faults = machine.Two
+		}
+		return ownMachine{a, machine.Brought(a.Model, o.Spread, faults, rng), rng}, nil
 	}
 	n := 1
 	switch x := rng.Float64(); {

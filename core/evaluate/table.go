@@ -10,6 +10,8 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+
+	"corriente/core/policy"
 )
 
 // Load reads the finished machines that a run left in its store.
@@ -48,12 +50,12 @@ func (o *Options) kind() string {
 		return "triple"
 	case o.Slips > 0 && o.Wrong > 0:
 		return "slips and wrong"
-	case o.Policy == Textbook || o.Policy == Random:
+	case o.Policy == policy.Textbook || o.Policy == policy.Random:
 		return o.Policy
 	case o.Spread > 0.3:
 		return fmt.Sprintf("spread %.2f", o.Spread)
 	}
-	return Adviser
+	return policy.Adviser
 }
 
 // Table writes the stores of a folder as the tables of the project's docs.
@@ -79,7 +81,7 @@ func Table(w io.Writer, dir string) error {
 	pc := func(x float64) string { return fmt.Sprintf("%.1f", 100*x) }
 	fmt.Fprintf(w, "| family | machines | right, one fault | right, all | reached, faulty | reached, sound | minutes | textbook | ratio | random |\n|---|---|---|---|---|---|---|---|---|---|\n")
 	for _, id := range ids {
-		a, t, r := runs[id][Adviser], runs[id][Textbook], runs[id][Random]
+		a, t, r := runs[id][policy.Adviser], runs[id][policy.Textbook], runs[id][policy.Random]
 		if a == nil {
 			continue
 		}
@@ -120,7 +122,7 @@ func Table(w io.Writer, dir string) error {
 	}
 	fmt.Fprintf(w, "\n| family | not found, or taken for something else |\n|---|---|\n")
 	for _, id := range ids {
-		a := runs[id][Adviser]
+		a := runs[id][policy.Adviser]
 		if a == nil {
 			continue
 		}
@@ -139,7 +141,7 @@ func Table(w io.Writer, dir string) error {
 func Pooled(runs map[string]map[string]*Report) []Band {
 	var out []Band
 	for _, kinds := range runs {
-		a := kinds[Adviser]
+		a := kinds[policy.Adviser]
 		if a == nil {
 			continue
 		}
@@ -204,8 +206,8 @@ func PlotDir(w io.Writer, dir string) error {
 		if err != nil {
 			return err
 		}
-		if o.kind() == Adviser {
-			runs[o.Circuit] = map[string]*Report{Adviser: r}
+		if o.kind() == policy.Adviser {
+			runs[o.Circuit] = map[string]*Report{policy.Adviser: r}
 		}
 	}
 	return Plot(w, Pooled(runs))

@@ -15,6 +15,7 @@ import (
 
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
+	"corriente/core/policy"
 )
 
 // A run that was stopped goes on where it stood, and ends as if it never had.
@@ -59,7 +60,7 @@ func TestTextbookOrder(t *testing.T) {
 		require.NoError(t, err)
 		a, err := diagnose.NewAdviser(c)
 		require.NoError(t, err)
-		list := TextbookOrder(a)
+		list := policy.TextbookOrder(a)
 		require.Len(t, list, len(a.Candidates()), "every reading once")
 		if c.State("bench") != nil {
 			last := list[len(list)-1]
@@ -85,7 +86,7 @@ func TestWilson(t *testing.T) {
 // Slips and wrong words do not stop a run, and three entries of one reading are
 // worked through.
 func TestRunsWithThingsGoingWrong(t *testing.T) {
-	for _, o := range []Options{{Slips: 0.2, Wrong: 0.2}, {Triple: true}, {Second: true}, {Policy: Random}, {Policy: Textbook}} {
+	for _, o := range []Options{{Slips: 0.2, Wrong: 0.2}, {Triple: true}, {Second: true}, {Policy: policy.Random}, {Policy: policy.Textbook}} {
 		o.Circuit, o.Faults, o.Seed = "two_wire_motor", 6, 9
 		r, err := Run(context.Background(), o)
 		require.NoError(t, err, "%+v", o)

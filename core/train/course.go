@@ -10,8 +10,8 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
-	"corriente/core/evaluate"
 	"corriente/core/fault"
+	"corriente/core/machine"
 	"corriente/core/meter"
 	"corriente/core/unit"
 )
@@ -117,7 +117,7 @@ type Round struct {
 func Drill(ctx context.Context, a *diagnose.Adviser, seed uint64) (*Round, error) {
 	rng := rand.New(rand.NewPCG(seed, 31))
 	c := a.C
-	mc := evaluate.Draw(a, 1, rng)
+	mc := machine.Draw(a.Model, 1, rng)
 	q := &Round{Circuit: c.Title, Told: []string{}}
 	j := diagnose.Job{}
 	op, err := a.Weigh(ctx, &j)

@@ -9,10 +9,10 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/diagnose"
-	"corriente/core/evaluate"
 	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/phrase"
+	"corriente/core/policy"
 	"corriente/core/unit"
 )
 
@@ -129,10 +129,10 @@ func (t *Attempt) Debriefing(ctx context.Context) (*Debrief, error) {
 			}
 		}
 	}
-	if d.Adviser, d.Readings, _, err = Auto(ctx, t.A, t.Ex, evaluate.Adviser); err != nil {
+	if d.Adviser, d.Readings, _, err = Auto(ctx, t.A, t.Ex, policy.Adviser); err != nil {
 		return nil, err
 	}
-	if d.Textbook, _, _, err = Auto(ctx, t.A, t.Ex, evaluate.Textbook); err != nil {
+	if d.Textbook, _, _, err = Auto(ctx, t.A, t.Ex, policy.Textbook); err != nil {
 		return nil, err
 	}
 	d.Score = Score(d.RightPart, d.RightFault, d.Minutes, d.Adviser, d.Idle, d.Hints, d.Danger != nil)
@@ -260,15 +260,15 @@ func (e *Done) words(t *Attempt) string {
 
 // Auto works an exercise by a policy, and returns its minutes, readings and whether the
 // part it named was right.
-func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, policy string) (minutes float64, readings int, right bool, err error) {
+func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, by string) (minutes float64, readings int, right bool, err error) {
 	t, err := Start(a, ex)
 	if err != nil {
 		return 0, 0, false, err
 	}
-	order := evaluate.TextbookOrder(a)
+	order := policy.TextbookOrder(a)
 	rng := rand.New(rand.NewPCG(ex.Seed, 123))
 	rng.Shuffle(len(order), func(i, k int) {
-		if policy == evaluate.Random {
+		if by == policy.Random {
 			order[i], order[k] = order[k], order[i]
 		}
 	})
@@ -282,7 +282,7 @@ func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, policy string) 
 			break
 		}
 		var e casefile.Evidence
-		if policy == evaluate.Adviser {
+		if by == policy.Adviser {
 			n := op.Next[0]
 			e = casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
 		} else {

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"corriente/core/evaluate"
+	"corriente/core/policy"
 )
 
 func figure(t *testing.T, shown string) float64 {
@@ -130,7 +130,7 @@ func TestWithHindsight(t *testing.T) {
 		h, err := WithHindsight(t.Context(), a, ex)
 		require.NoError(t, err)
 		require.NotNil(t, h)
-		minutes, _, right, err := Auto(t.Context(), a, ex, evaluate.Adviser)
+		minutes, _, right, err := Auto(t.Context(), a, ex, policy.Adviser)
 		require.NoError(t, err)
 		assert.True(t, right)
 		assert.LessOrEqual(t, h.Minutes, minutes)

@@ -19,7 +19,6 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
-	"corriente/core/evaluate"
 	"corriente/core/fault"
 	"corriente/core/machine"
 	"corriente/core/meter"
@@ -115,7 +114,7 @@ func Start(a *diagnose.Adviser, ex Exercise) (*Attempt, error) {
 	rng := rand.New(rand.NewPCG(ex.Seed, 77))
 	t := &Attempt{A: a, Ex: ex, zeroed: map[string]bool{}, fixed: map[string]bool{}, leads: 0.1 + 0.2*rng.Float64(), drift: (2*rng.Float64() - 1) * 1.5}
 	if len(ex.Faults) == 0 {
-		t.faulty = evaluate.Draw(a, max(1, ex.Count), rng)
+		t.faulty = machine.Draw(a.Model, max(1, ex.Count), rng)
 	} else {
 		var hidden []machine.Hidden
 		for _, f := range ex.Faults {

@@ -9,7 +9,7 @@ import (
 
 	"corriente/core/circuit"
 	"corriente/core/diagnose"
-	"corriente/core/evaluate"
+	"corriente/core/policy"
 )
 
 var advisers = map[string]*diagnose.Adviser{}
@@ -206,12 +206,12 @@ func TestTheScoreOrdersPolicies(t *testing.T) {
 			for i := w; i < n; i += 2 {
 				id := families[i%4]
 				ex, best := Exercise{Circuit: id, Seed: uint64(1000 + i)}, 0.0
-				for _, p := range evaluate.Policies() { // the adviser's own comes first
+				for _, p := range policy.Policies() { // the adviser's own comes first
 					minutes, _, right, err := Auto(t.Context(), advisers[id], ex, p)
 					if !assert.NoError(t, err) {
 						return
 					}
-					if p == evaluate.Adviser {
+					if p == policy.Adviser {
 						best = minutes
 					}
 					mu.Lock()
@@ -222,9 +222,9 @@ func TestTheScoreOrdersPolicies(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	t.Logf("mean score of %d exercises: adviser %.1f, textbook %.1f, random %.1f", n, mean[evaluate.Adviser], mean[evaluate.Textbook], mean[evaluate.Random])
-	assert.Greater(t, mean[evaluate.Adviser], mean[evaluate.Textbook])
-	assert.Greater(t, mean[evaluate.Textbook], mean[evaluate.Random])
+	t.Logf("mean score of %d exercises: adviser %.1f, textbook %.1f, random %.1f", n, mean[policy.Adviser], mean[policy.Textbook], mean[policy.Random])
+	assert.Greater(t, mean[policy.Adviser], mean[policy.Textbook])
+	assert.Greater(t, mean[policy.Textbook], mean[policy.Random])
 }
 
 // An intermittent fault comes and goes in spells; provoked, it is there more often.

@@ -3,6 +3,6 @@
 // the next, what a wrong verdict costs. Every number stands here once, with its unit and where it
 // comes from; nothing else in the reasoning holds a bare probability.
 //
-// The table is data: a test moves each number by a third and prints how far the verdicts go with
-// it (core/diagnose, TestHowFarAssumptionsMatter), and docs/assumptions.md is written from it.
+// The table is data: "corriente evaluate assumptions" moves each number by a third and prints how
+// far the verdicts of finished jobs go with it (core/evaluate, TestHowFarAssumptionsMatter).
 package assume

@@ -33,7 +33,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true,
 	}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(diagnoseCmd(), circuitsCmd(), solveCmd(), netlistCmd(), evaluateCmd(), simulateCmd(), traceCmd())
+	root.AddCommand(diagnoseCmd(), validateCmd(), circuitsCmd(), solveCmd(), netlistCmd(), evaluateCmd(), simulateCmd(), traceCmd())
 	root.AddCommand(serverCmds()...)
 	root.AddCommand(backupCmds()...)
 	root.AddCommand(userCmd(), doctorCmd())

@@ -80,6 +80,9 @@ func (x *Observed) Outcomes(state int) []float64 {
 		x.answer(state, l, set)
 	}
 	lapse := x.Space.Assumed.Word.Lapse
+	for i := range p {
+		p[i] = math.Max(p[i], 0) // of assumptions that do not go together
+	}
 	t := gauss.Sum(p)
 	for i := range p {
 		if t <= 0 {

@@ -295,7 +295,13 @@ func (x *person) foundAgain(base string) {
 		x.until(machine+" to be gone", func() bool { return !x.page().MustHasR(".log li", machine) })
 	}
 	gone("Ferry Waterlily, main engine")
-	x.fill(search, "1.33 V")
+	// A reading of that ferry, typed without its unit, is found with it.
+	id := regexp.MustCompile(`"id":"([^"]+)"`).FindStringSubmatch(x.fetch("/api/logbook?q=waterlily+cranks+passengers"))
+	require.NotNil(t, id)
+	m := regexp.MustCompile(`"measure":"voltage","state":"crank","from":"block","to":"[a-z_]+","value":"([\d.]+)"`).FindStringSubmatch(x.fetch("/api/jobs/" + id[1]))
+	require.NotNil(t, m, "the ferry's job has volts of its ground side")
+	figure := m[1]
+	x.fill(search, figure+" V")
 	gone("Cider press lorry")
 	x.sees(".log li", "Ferry Waterlily, main engine")
 	x.fill(search, "press brushes")

@@ -51,15 +51,23 @@ func TestSayingWhatAMachineIs(t *testing.T) {
 func TestAReadingIsFoundWithItsUnit(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("jory")
-	for _, q := range []string{"1.33", "1.33 V", "1,33V"} {
+	job := c.job("Ferry Waterlily, main engine")
+	figure := ""
+	for _, e := range job.Evidence {
+		if e.Measure == "voltage" && e.From == "block" {
+			figure = e.Value
+		}
+	}
+	require.Regexp(t, `^\d\.\d+$`, figure, "volts, typed without a unit")
+	for _, q := range []string{figure, figure + " V", strings.Replace(figure, ".", ",", 1) + "V"} {
 		var page web.LogPage
-		require.Equal(t, 200, c.do("GET", "/api/logbook?q="+url.QueryEscape(q), nil, &page))
+		require.Equal(t, 200, c.do("GET", "/api/logbook?q="+url.QueryEscape("waterlily "+q), nil, &page))
 		if assert.Len(t, page.Entries, 1, q) {
 			assert.Equal(t, "Ferry Waterlily, main engine", page.Entries[0].Machine, q)
 		}
 	}
 	var page web.LogPage
-	require.Equal(t, 200, c.do("GET", "/api/logbook?q="+url.QueryEscape("1.33 A"), nil, &page))
+	require.Equal(t, 200, c.do("GET", "/api/logbook?q="+url.QueryEscape("waterlily "+figure+" A"), nil, &page))
 	assert.Empty(t, page.Entries, "volts are no amperes")
 }
 

@@ -933,11 +933,12 @@ func (w *Work) motorParams(k int, r float64) {
 	}
 	if n.drive >= 0 {
 		d := &w.h[n.drive]
-		// What binds rubs, whatever the speed: a fan's or pump's own law stays as it is.
-		if n.loadPower == 0 || d.Load < 1 {
+		// What binds rubs, whatever the speed and whichever way it goes: a fan's or pump's own law stays as it is,
+		// and weight that helps takes nothing off it.
+		if w.loadScales(d) {
 			w.m.Load *= d.Load
 		} else if !d.Free && st.Load != "free" {
-			w.rub = (d.Load - 1) * w.m.Load / math.Max(w.param(k, slotLoad), 1e-12)
+			w.rub = d.Load - 1
 			w.m.Friction += w.rub * w.param(k, slotLoad)
 		}
 		if d.Free {
@@ -950,6 +951,12 @@ func (w *Work) motorParams(k int, r float64) {
 	if st.Load == "free" {
 		w.m.Load = 0
 	}
+}
+
+// loadScales reports whether a drive's fault scales the load itself: where it takes from it, or where
+// the load is the same everywhere, so that more of it is as friction would be.
+func (w *Work) loadScales(drive *Health) bool {
+	return drive.Load < 1 || w.net.loadPower == 0 && w.net.C.States[w.st].LoadFactor == 0
 }
 
 func (w *Work) keSlot() int {

@@ -9,8 +9,9 @@ type Prior struct {
 	None float64 `is:"0.2" from:"memory"`
 	// Share of machines with two faults.
 	Pair float64 `is:"0.12" from:"memory"`
-	// Times as often as chance that a blown fuse comes with what blows fuses.
-	Causal float64 `is:"8" from:"memory"`
+	// Chance that a short, a motor that is held or one that is grounded has blown the fuse before it by
+	// the time anybody looks.
+	Blows float64 `is:"0.15" from:"memory"`
 	// Chance that a float charger nobody mentioned hangs on the battery.
 	Charger float64 `is:"0.3" from:"memory"`
 	// Chance that a shift solenoid has two windings: most have; small and remote ones have one.

@@ -55,10 +55,11 @@ func (a *Space) enumerate(w *circuit.Work) {
 			a.addCell(w, h, d, [2]gridPoint{p}, 1/float64(len(pts)))
 		}
 	}
-	// Pairs: two different stations; causes and their consequences above chance.
+	// Pairs: two different stations; a fuse with what blew it as often as that blows one.
 	fs := a.faults()
 	var pairs [][2]fault.Fault
 	var rates []float64
+	blown := map[int]float64{} // a fuse with what blew it: prior of the pair
 	sum := 0.0
 	for i, f := range fs {
 		for _, g := range fs[i+1:] {
@@ -66,15 +67,22 @@ func (a *Space) enumerate(w *circuit.Work) {
 				continue
 			}
 			r := m.Rate(f) * m.Rate(g) / total
-			if a.causal(f, g) || a.causal(g, f) {
-				r *= share.Causal
+			pairs = append(pairs, [2]fault.Fault{f, g})
+			if cause, ok := a.causes(f, g); ok {
+				// Not two chances, but one and what follows of it.
+				blown[len(pairs)-1] = (1 - share.None - share.Pair) * m.Rate(cause) / total * share.Blows
+				r = 0
 			}
-			pairs, rates = append(pairs, [2]fault.Fault{f, g}), append(rates, r)
+			rates = append(rates, r)
 			sum += r
 		}
 	}
 	for k, p := range pairs {
-		d := a.addDiag(p[:], share.Pair*rates[k]/sum)
+		prior, caused := blown[k]
+		if !caused {
+			prior = share.Pair * rates[k] / sum
+		}
+		d := a.addDiag(p[:], prior)
 		g0, g1 := grid(m.ScaleOf(p[0]), 2), grid(m.ScaleOf(p[1]), 2)
 		each := 1 / float64(len(g0)*len(g1))
 		for _, x := range g0 {
@@ -124,13 +132,22 @@ func (a *Space) isCharger(f fault.Fault) bool {
 	return a.C.Station(f.Station).Kind == circuit.Charger
 }
 
-// causal: a blown fuse has a cause, and a seized or grounded motor is one; a
-// joint that runs hot comes with a motor that draws too much.
-func (a *Space) causal(f, g fault.Fault) bool {
-	if f.Mode != "open" || a.C.Station(f.Station).Kind != circuit.Fuse {
-		return false
+// causes returns which of two faults is the cause of the other: a blown fuse has one, and a seized
+// or grounded motor is such.
+func (a *Space) causes(f, g fault.Fault) (fault.Fault, bool) {
+	blown := func(f fault.Fault) bool { return f.Mode == "open" && a.C.Station(f.Station).Kind == circuit.Fuse }
+	switch {
+	case blown(f) && blows(g):
+		return g, true
+	case blown(g) && blows(f):
+		return f, true
 	}
-	switch g.Mode {
+	return fault.Fault{}, false
+}
+
+// blows marks what draws more than a fuse carries.
+func blows(f fault.Fault) bool {
+	switch f.Mode {
 	case "short_to_ground", "seized", "jammed", "winding_grounded", "shorted_turns":
 		return true
 	}

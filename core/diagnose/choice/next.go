@@ -17,6 +17,7 @@ import (
 	"corriente/core/diagnose/gauss"
 	"corriente/core/diagnose/readings"
 	"corriente/core/diagnose/words"
+	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/phrase"
 	"corriente/core/unit"
@@ -36,8 +37,9 @@ type Suggestion struct {
 	Spends  float64 `json:"spends,omitempty"` // money used up by taking it
 	Because string  `json:"because"`
 
-	right float64 // chance that the likeliest place is the right one once it is taken
-	price float64 // minutes, a second person and money counted in
+	before float64 // chance that the likeliest place is the right one now
+	right  float64 // chance that the likeliest place is the right one once it is taken
+	price  float64 // minutes, a second person and money counted in
 
 	Good    *readings.Range `json:"good,omitempty"`    // what a good circuit shows, SI
 	GoodOL  bool            `json:"good_ol,omitempty"` // a good circuit shows OL
@@ -380,6 +382,7 @@ func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Post
 	k.open, k.state = Opened(a, j)
 	k.views, k.classes = Views(a, p)
 	k.in, k.places = membership(a, k.views, len(k.classes))
+	before := likeliest(k.classes, k.in, make([]float64, k.places))
 	done, told := answered(a, j)
 	qs := k.questions(done)
 	for _, step := range []func([]question){k.foresee, k.value} {
@@ -402,7 +405,9 @@ func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Post
 	qs = qs[:min(len(qs), most)]
 	good := a.GoodCircuit(p)
 	for i := range qs {
-		best = append(best, k.finished(&qs[i], good))
+		sg := k.finished(&qs[i], good)
+		sg.before = before
+		best = append(best, sg)
 	}
 	return best, checks, nil
 }
@@ -583,6 +588,9 @@ func Worthwhile(a *belief.Reasoner, in []Suggestion, station *string, probabilit
 	}
 	out := []Suggestion{}
 	for _, s := range in {
+		if station != nil && a.C.Station(*station).Kind == circuit.Fuse {
+			probability = s.before // of what blew it, which is what is asked for now
+		}
 		if gain := s.right - probability; gain > a.Assumed.Choice.LeastGain && gain*wrong > s.price {
 			out = append(out, s)
 		}
@@ -599,19 +607,31 @@ func hourRate(a *belief.Reasoner, j *belief.Job) float64 {
 }
 
 // membership lists for each class of the views the stations in it, numbered from
-// 1; nothing wrong is 0.
+// 1; nothing wrong is 0. A fuse that is surely blown is no place to look for any more, but where
+// nothing else is wrong: what is looked for is what blew it.
 func membership(a *belief.Reasoner, views []View, n int) (in [][]int, size int) {
+	blown := map[string]float64{}
+	for i := range views {
+		for _, f := range views[i].faults(a) {
+			if f.Mode == "open" && a.C.Station(f.Station).Kind == circuit.Fuse {
+				blown[f.Station] += views[i].W
+			}
+		}
+	}
 	in, number := make([][]int, n), map[string]int{}
 	for i := range views {
 		c := views[i].class
 		if in[c] != nil {
 			continue
 		}
-		fs := a.Diags[a.Cells[views[i].Sc.Cell].Diagnosis].Faults
+		fs := views[i].faults(a)
 		if len(fs) == 0 {
 			in[c] = []int{0}
 		}
 		for _, f := range fs {
+			if len(fs) > 1 && blown[f.Station] >= belief.Sure {
+				continue
+			}
 			if _, ok := number[f.Station]; !ok {
 				number[f.Station] = len(number) + 1
 			}
@@ -619,6 +639,11 @@ func membership(a *belief.Reasoner, views []View, n int) (in [][]int, size int) 
 		}
 	}
 	return in, len(number) + 1
+}
+
+// faults are those of the view's cell.
+func (v *View) faults(a *belief.Reasoner) []fault.Fault {
+	return a.Diags[a.Cells[v.Sc.Cell].Diagnosis].Faults
 }
 
 // likeliest is the chance that the likeliest place, nothing wrong among them, is

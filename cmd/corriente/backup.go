@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"corriente/internal/backup"
+	"corriente/internal/cluster"
 	"corriente/internal/mariadb"
 	"corriente/internal/store"
 )
@@ -74,11 +75,12 @@ func (f *serveFlags) database(ctx context.Context) (cfg *mysql.Config, stop func
 			dsn, stop = db.DSN(), db.Stop
 		}
 	}
-	if cfg, err = mysql.ParseDSN(dsn); err != nil {
+	hosts, err := cluster.Parse(dsn)
+	if err != nil {
 		stop()
 		return nil, nil, errInput{fmt.Errorf("--dsn: %w", err)}
 	}
-	return cfg, stop, nil
+	return hosts.Config(), stop, nil
 }
 
 // write writes FILE whole or not at all: one moment of the data, consistent.
@@ -99,7 +101,7 @@ func restore(ctx context.Context, cfg *mysql.Config, path string, replace bool) 
 		return errInput{fmt.Errorf("%s cannot be opened: is the name right?", path)}
 	}
 	defer func() { _ = f.Close() }()
-	st, err := store.Open(ctx, cfg.FormatDSN())
+	st, err := store.OpenOn(ctx, cfg)
 	if err != nil {
 		return err
 	}

@@ -123,7 +123,7 @@ func given(cert, key string, now time.Time) (*tls.Certificate, error) {
 }
 
 // gate says where instruments may be reached: never at the database, and never here.
-func (f *serveFlags) gate(dsn string) (scpi.Gate, error) {
+func (f *serveFlags) gate(hosts []string) (scpi.Gate, error) {
 	g := scpi.Gate{AnyPort: f.knownPasswords, Anywhere: f.metersAnywhere}
 	for _, p := range f.meterPorts {
 		n, err := strconv.ParseUint(p, 10, 16)
@@ -132,7 +132,7 @@ func (f *serveFlags) gate(dsn string) (scpi.Gate, error) {
 		}
 		g.Ports = append(g.Ports, int(n))
 	}
-	for _, at := range []string{f.addr, addressOf(dsn)} {
+	for _, at := range append([]string{f.addr}, hosts...) {
 		if host, port, err := net.SplitHostPort(at); err == nil {
 			ip, err := netip.ParseAddr(host)
 			if err != nil {
@@ -144,15 +144,6 @@ func (f *serveFlags) gate(dsn string) (scpi.Gate, error) {
 		}
 	}
 	return g, nil
-}
-
-// addressOf is where a database is reached.
-func addressOf(dsn string) string {
-	cfg, err := mysql.ParseDSN(dsn)
-	if err != nil {
-		return ""
-	}
-	return cfg.Addr
 }
 
 // codeLetters are those that are not taken for one another.
@@ -209,17 +200,18 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 		return err
 	}
 	reg := prometheus.NewRegistry()
-	o, keeper, err := f.options(ctx, st, enc, dsn, log)
+	o, keeper, err := f.options(ctx, st, enc, log)
 	if err != nil {
 		return err
 	}
 	o.Metrics = reg
+	bg, stopBeside := context.WithCancel(ctx)
+	var beside sync.WaitGroup
+	defer beside.Wait()
+	defer stopBeside()
+	beside.Go(func() { st.Watch(bg, log) })
 	if keeper != nil {
-		bg, stop := context.WithCancel(ctx)
-		var done sync.WaitGroup
-		done.Go(func() { keeper.Run(bg) })
-		defer done.Wait()
-		defer stop()
+		beside.Go(func() { keeper.Run(bg) })
 	}
 	ws := web.New(st, o)
 	defer ws.Close()
@@ -245,12 +237,13 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 }
 
 // options are how the server is set, and what keeps its backups; nil where nothing does.
-func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, dsn string, log *slog.Logger) (o web.Options, keeper *backup.Keeper, err error) {
-	meters, err := f.gate(dsn)
+func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, log *slog.Logger) (o web.Options, keeper *backup.Keeper, err error) {
+	meters, err := f.gate(st.Hosts())
 	if err != nil {
 		return o, nil, errInput{err}
 	}
 	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: meters}
+	o.Shared = f.dsn != "" // other servers may work over it
 	if f.dsn == "" {
 		o.Data = f.data
 	}
@@ -260,10 +253,7 @@ func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encrypti
 	if o.UI == nil {
 		fmt.Fprintln(os.Stderr, "corriente: the interface is not built: run make web")
 	}
-	cfg, err := mysql.ParseDSN(dsn)
-	if err != nil {
-		return o, nil, errInput{fmt.Errorf("--dsn: %w", err)}
-	}
+	cfg := st.Address()
 	o.Restore = func(ctx context.Context, r io.Reader) (*backup.Summary, error) {
 		return backup.Restore(ctx, cfg, r, nil)
 	}
@@ -276,7 +266,7 @@ func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encrypti
 			return o, nil, err
 		}
 	}
-	if keeper, err = f.keeper(dsn, log); err != nil {
+	if keeper, err = f.keeper(cfg, log); err != nil {
 		return o, nil, errInput{err}
 	}
 	if keeper != nil { // a nil pointer in the interface would be a keeper
@@ -411,14 +401,10 @@ func (f *serveFlags) backupDir() string {
 }
 
 // keeper keeps daily backups; nil where none are wanted. The demo's data are made up and need none.
-func (f *serveFlags) keeper(dsn string, log *slog.Logger) (*backup.Keeper, error) {
+func (f *serveFlags) keeper(cfg *mysql.Config, log *slog.Logger) (*backup.Keeper, error) {
 	dir := f.backupDir()
 	if dir == "" || f.knownPasswords {
 		return nil, nil
-	}
-	cfg, err := mysql.ParseDSN(dsn)
-	if err != nil {
-		return nil, fmt.Errorf("--dsn: %w", err)
 	}
 	return backup.NewKeeper(dir, cfg, log)
 }

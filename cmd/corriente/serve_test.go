@@ -16,6 +16,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -106,15 +107,16 @@ func TestSetupCodes(t *testing.T) {
 }
 
 func TestBackupsOfTheDemoAreNotKept(t *testing.T) {
-	dsn := "corriente:x@tcp(127.0.0.1:1)/corriente"
-	k, err := (&serveFlags{data: t.TempDir(), knownPasswords: true}).keeper(dsn, slog.New(slog.DiscardHandler))
+	cfg, err := mysql.ParseDSN("corriente:x@tcp(127.0.0.1:1)/corriente")
+	require.NoError(t, err)
+	k, err := (&serveFlags{data: t.TempDir(), knownPasswords: true}).keeper(cfg, slog.New(slog.DiscardHandler))
 	require.NoError(t, err)
 	assert.Nil(t, k)
-	k, err = (&serveFlags{data: t.TempDir(), backups: "none"}).keeper(dsn, slog.New(slog.DiscardHandler))
+	k, err = (&serveFlags{data: t.TempDir(), backups: "none"}).keeper(cfg, slog.New(slog.DiscardHandler))
 	require.NoError(t, err)
 	assert.Nil(t, k)
 	dir := filepath.Join(t.TempDir(), "kept")
-	k, err = (&serveFlags{data: t.TempDir(), backups: dir}).keeper(dsn, slog.New(slog.DiscardHandler))
+	k, err = (&serveFlags{data: t.TempDir(), backups: dir}).keeper(cfg, slog.New(slog.DiscardHandler))
 	require.NoError(t, err)
 	assert.Equal(t, dir, k.State().Dir)
 	assert.DirExists(t, dir)
@@ -156,14 +158,14 @@ func TestReachable(t *testing.T) {
 // The gate for meters knows where the application and its database are, and says which port is
 // none instead of leaving it out.
 func TestWhereMetersMayBe(t *testing.T) {
-	dsn := "corriente:x@tcp(127.0.0.1:5025)/corriente"
-	g, err := (&serveFlags{addr: "0.0.0.0:5024", meterPorts: list("9001, 9002")}).gate(dsn)
+	hosts := []string{"127.0.0.1:5025"}
+	g, err := (&serveFlags{addr: "0.0.0.0:5024", meterPorts: list("9001, 9002")}).gate(hosts)
 	require.NoError(t, err)
 	for at, ok := range map[string]bool{"192.168.1.20:9002": true, "192.168.1.20:5025": true, "127.0.0.1:5025": false, "127.0.0.1:5024": false, "192.168.1.20:22": false} {
 		assert.Equal(t, ok, g.Check(at) == nil, at)
 	}
 	for _, wrong := range []string{"scpi", "0", "70000", "-1"} {
-		_, err := (&serveFlags{meterPorts: []string{wrong}}).gate(dsn)
+		_, err := (&serveFlags{meterPorts: []string{wrong}}).gate(hosts)
 		assert.ErrorContains(t, err, wrong)
 	}
 }

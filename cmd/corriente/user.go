@@ -118,7 +118,7 @@ func (f *serveFlags) withStore(ctx context.Context, do func(context.Context, *st
 		return err
 	}
 	defer stop()
-	st, err := store.Open(ctx, cfg.FormatDSN())
+	st, err := store.OpenOn(ctx, cfg)
 	if err != nil {
 		return err
 	}

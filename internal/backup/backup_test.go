@@ -99,7 +99,7 @@ func dump(t *testing.T, c *mysql.Config) map[string]int {
 // signsIn reports whether somebody can sign in to the application on a database.
 func signsIn(t *testing.T, c *mysql.Config) bool {
 	t.Helper()
-	st, err := store.Open(t.Context(), c.FormatDSN())
+	st, err := store.OpenOn(t.Context(), c)
 	require.NoError(t, err)
 	defer st.Close()
 	srv := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit()})
@@ -274,7 +274,7 @@ func TestABackupOfBeforeThisFormat(t *testing.T) {
 // A file of an older schema is brought up to date.
 func TestAnOlderSchema(t *testing.T) {
 	dsn := testdb.DSN(t)
-	st, err := store.OpenAt(t.Context(), dsn, 31)
+	st, err := store.OpenAt(t.Context(), config(t, dsn), 31)
 	require.NoError(t, err)
 	require.NoError(t, st.PutUser(t.Context(), store.User{ID: store.NewID(), Login: "ida", Name: "Ida", Role: "owner", Hash: "x"}))
 	st.Close()
@@ -282,7 +282,7 @@ func TestAnOlderSchema(t *testing.T) {
 	to := config(t, testdb.DSN(t))
 	_, err = backup.Restore(t.Context(), to, bytes.NewReader(file), nil)
 	require.NoError(t, err)
-	now, err := store.Open(t.Context(), to.FormatDSN())
+	now, err := store.OpenOn(t.Context(), to)
 	require.NoError(t, err)
 	defer now.Close()
 	ws, err := now.Waits(t.Context(), nil)

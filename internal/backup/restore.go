@@ -134,7 +134,7 @@ func fill(ctx context.Context, cfg *mysql.Config, fresh string, r io.Reader, ste
 	if err := step("rows put in"); err != nil {
 		return nil, err
 	}
-	st, err := store.Open(ctx, c.FormatDSN()) // what has come since
+	st, err := store.OpenOn(ctx, c) // what has come since
 	if err != nil {
 		return nil, &Refused{err.Error()}
 	}
@@ -155,7 +155,7 @@ func tables(ctx context.Context, c *mysql.Config, db *sql.DB, m Manifest) (map[s
 	if m.Schema < 1 {
 		return nil, &Refused{"it does not say by which version it was made"}
 	}
-	st, err := store.OpenAt(ctx, c.FormatDSN(), m.Schema)
+	st, err := store.OpenAt(ctx, c, m.Schema)
 	if err != nil {
 		return nil, err
 	}

@@ -21,8 +21,8 @@ const (
 	noParent  = 1452 // the row that it belongs to is not there
 )
 
-// away are the numbers that say: not for this connection, or not just now.
-var away = []uint16{1040, 1053, 1077, 1129, 1152, 1158, 1159, 1160, 1161, 1203, 1927}
+// away are the numbers that say: not for this connection, or not just now (1047, 1180: a node without a quorum).
+var away = []uint16{1040, 1047, 1053, 1077, 1129, 1152, 1158, 1159, 1160, 1161, 1180, 1203, 1927}
 
 // says reports whether the database said one of these numbers.
 func says(err error, numbers ...uint16) bool {

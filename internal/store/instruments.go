@@ -65,7 +65,7 @@ func (s *Store) PutInstrument(ctx context.Context, in Instrument) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.ExecContext(ctx, `INSERT INTO instruments (id, name, kind, address, accuracy, leads_ohm, zero_a, zeroed_at, updated_at)
+	_, err = s.exec(ctx, `INSERT INTO instruments (id, name, kind, address, accuracy, leads_ohm, zero_a, zeroed_at, updated_at)
 		VALUES (?,?,?,?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE name=VALUES(name), kind=VALUES(kind), address=VALUES(address),
 		accuracy=VALUES(accuracy), leads_ohm=VALUES(leads_ohm), zero_a=VALUES(zero_a), zeroed_at=VALUES(zeroed_at), updated_at=VALUES(updated_at)`,
 		in.ID[:], in.Name, string(in.Meter.Kind), in.Address, string(acc), in.LeadsOhm, in.ZeroA, in.ZeroedAt)
@@ -74,6 +74,6 @@ func (s *Store) PutInstrument(ctx context.Context, in Instrument) error {
 
 // DropInstrument forgets one; nothing happens where there is none.
 func (s *Store) DropInstrument(ctx context.Context, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM instruments WHERE id = ?", id[:])
+	_, err := s.exec(ctx, "DELETE FROM instruments WHERE id = ?", id[:])
 	return err
 }

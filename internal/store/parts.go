@@ -106,7 +106,7 @@ func (s *Store) Setting(ctx context.Context, name string) (string, error) {
 
 // PutSetting sets one.
 func (s *Store) PutSetting(ctx context.Context, name, value string) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO settings (name, value) VALUES (?,?) ON DUPLICATE KEY UPDATE value=VALUES(value)", name, value)
+	_, err := s.exec(ctx, "INSERT INTO settings (name, value) VALUES (?,?) ON DUPLICATE KEY UPDATE value=VALUES(value)", name, value)
 	return err
 }
 

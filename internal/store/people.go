@@ -97,7 +97,7 @@ func clip(s string, n int) string {
 
 // PutUser adds a user, or changes name, role and password of that login.
 func (s *Store) PutUser(ctx context.Context, u User) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6))
+	_, err := s.exec(ctx, `INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6))
 		ON DUPLICATE KEY UPDATE name=VALUES(name), role=VALUES(role), password_hash=VALUES(password_hash)`, u.ID[:], u.Login, u.Name, u.Role, u.Hash)
 	return err
 }
@@ -295,7 +295,7 @@ type SignIn struct {
 
 // AddSignIn keeps that a person signed in.
 func (s *Store) AddSignIn(ctx context.Context, id, user uuid.UUID, device string) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO sign_ins (id, user_id, device, created_at, seen_at) VALUES (?,?,?,UTC_TIMESTAMP(6),UTC_TIMESTAMP(6))", id[:], user[:], clip(device, 120))
+	_, err := s.exec(ctx, "INSERT INTO sign_ins (id, user_id, device, created_at, seen_at) VALUES (?,?,?,UTC_TIMESTAMP(6),UTC_TIMESTAMP(6))", id[:], user[:], clip(device, 120))
 	return err
 }
 
@@ -311,7 +311,7 @@ func (s *Store) SignedIn(ctx context.Context, id uuid.UUID) (User, error) {
 		return u, notFound(err)
 	}
 	if time.Since(seen) > seenEvery {
-		_, err = s.DB.ExecContext(ctx, "UPDATE sign_ins SET seen_at = UTC_TIMESTAMP(6) WHERE id = ?", id[:])
+		_, err = s.exec(ctx, "UPDATE sign_ins SET seen_at = UTC_TIMESTAMP(6) WHERE id = ?", id[:])
 	}
 	return u, err
 }
@@ -324,7 +324,7 @@ func (s *Store) SignIns(ctx context.Context, user uuid.UUID) ([]SignIn, error) {
 
 // EndSignIn ends one of a person's sign-ins; one that has ended already is no error.
 func (s *Store) EndSignIn(ctx context.Context, user, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM sign_ins WHERE id = ? AND user_id = ?", id[:], user[:])
+	_, err := s.exec(ctx, "DELETE FROM sign_ins WHERE id = ? AND user_id = ?", id[:], user[:])
 	return err
 }
 

@@ -143,6 +143,6 @@ func (s *Store) AddPart(ctx context.Context, id uuid.UUID, size, at int, piece [
 
 // DropUpload forgets what was uploaded under an id.
 func (s *Store) DropUpload(ctx context.Context, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM uploads WHERE id = ?", id[:])
+	_, err := s.exec(ctx, "DELETE FROM uploads WHERE id = ?", id[:])
 	return err
 }

@@ -224,6 +224,6 @@ func (s *Store) PutTick(ctx context.Context, job uuid.UUID, name, value string) 
 	if value == "" {
 		q, args = "DELETE FROM proof_ticks WHERE job_id = ? AND name = ?", []any{job[:], name}
 	}
-	_, err := s.DB.ExecContext(ctx, q, args...)
+	_, err := s.exec(ctx, q, args...)
 	return err
 }

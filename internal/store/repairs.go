@@ -343,7 +343,7 @@ func (s *Store) Costs(ctx context.Context, job uuid.UUID) (map[uuid.UUID]Costs, 
 
 // PutCosts sets what one decision came to.
 func (s *Store) PutCosts(ctx context.Context, job, decision uuid.UUID, c Costs, by uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO job_costs (job_id, decision_id, parts, minutes, price, note, at, by_user) VALUES (?,?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE parts=VALUES(parts), minutes=VALUES(minutes), price=VALUES(price), note=VALUES(note), at=VALUES(at)",
+	_, err := s.exec(ctx, "INSERT INTO job_costs (job_id, decision_id, parts, minutes, price, note, at, by_user) VALUES (?,?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE parts=VALUES(parts), minutes=VALUES(minutes), price=VALUES(price), note=VALUES(note), at=VALUES(at)",
 		job[:], decision[:], c.Parts, c.Minutes, c.Price, c.Note, idOrNil(&by))
 	return err
 }
@@ -361,7 +361,7 @@ func (s *Store) Terms(ctx context.Context, job uuid.UUID) (wishes, figures json.
 
 // PutTerms keeps them.
 func (s *Store) PutTerms(ctx context.Context, job uuid.UUID, wishes, figures json.RawMessage) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO job_terms (job_id, wishes, figures, at) VALUES (?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE wishes=VALUES(wishes), figures=VALUES(figures), at=VALUES(at)",
+	_, err := s.exec(ctx, "INSERT INTO job_terms (job_id, wishes, figures, at) VALUES (?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE wishes=VALUES(wishes), figures=VALUES(figures), at=VALUES(at)",
 		job[:], string(wishes), string(figures))
 	return err
 }

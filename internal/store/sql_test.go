@@ -42,11 +42,11 @@ func statements(t *testing.T) (whole []asked, parts int) {
 				return true
 			}
 			sel, ok := call.Fun.(*ast.SelectorExpr)
-			if !ok || !strings.HasSuffix(sel.Sel.Name, "Context") || len(call.Args) < 2 {
+			if !ok || len(call.Args) < 2 {
 				return true
 			}
 			switch sel.Sel.Name {
-			case "QueryContext", "QueryRowContext", "ExecContext":
+			case "QueryContext", "QueryRowContext", "ExecContext", "exec":
 			default:
 				return true
 			}

@@ -245,7 +245,7 @@ func (s *Store) Notes(ctx context.Context, job uuid.UUID) ([]Note, error) {
 
 // AddNote keeps a note with a job; the same id again changes nothing.
 func (s *Store) AddNote(ctx context.Context, job uuid.UUID, n Note, by uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+	_, err := s.exec(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
 		n.ID[:], job[:], n.Text, string(n.Detail), by[:])
 	if says(err, noParent) {
 		return ErrNotFound
@@ -255,7 +255,7 @@ func (s *Store) AddNote(ctx context.Context, job uuid.UUID, n Note, by uuid.UUID
 
 // DropNote takes a note away.
 func (s *Store) DropNote(ctx context.Context, job, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM job_notes WHERE id = ? AND job_id = ?", id[:], job[:])
+	_, err := s.exec(ctx, "DELETE FROM job_notes WHERE id = ? AND job_id = ?", id[:], job[:])
 	return err
 }
 
@@ -287,13 +287,13 @@ func (s *Store) CraftNotes(ctx context.Context) ([]strip.Note, error) {
 
 // PutCraftNote keeps a note of the craft; the same id again changes it.
 func (s *Store) PutCraftNote(ctx context.Context, id uuid.UUID, words, text string, by uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO craft_notes (id, words, text, created_at, created_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE words=VALUES(words), text=VALUES(text), dropped_at=NULL",
+	_, err := s.exec(ctx, "INSERT INTO craft_notes (id, words, text, created_at, created_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE words=VALUES(words), text=VALUES(text), dropped_at=NULL",
 		id[:], words, text, by[:])
 	return err
 }
 
 // DropCraftNote takes one away.
 func (s *Store) DropCraftNote(ctx context.Context, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "UPDATE craft_notes SET dropped_at = UTC_TIMESTAMP(6) WHERE id = ?", id[:])
+	_, err := s.exec(ctx, "UPDATE craft_notes SET dropped_at = UTC_TIMESTAMP(6) WHERE id = ?", id[:])
 	return err
 }

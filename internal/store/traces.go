@@ -51,7 +51,7 @@ func (s *Store) PutTrace(ctx context.Context, job uuid.UUID, t Trace, by uuid.UU
 	if err := errors.Join(err1, err2); err != nil {
 		return err
 	}
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+	_, err := s.exec(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
 		t.ID[:], job[:], t.Name, string(res), string(pts), by[:])
 	if says(err, noParent) {
 		return ErrNotFound
@@ -61,6 +61,6 @@ func (s *Store) PutTrace(ctx context.Context, job uuid.UUID, t Trace, by uuid.UU
 
 // DropTrace forgets one of a job's traces.
 func (s *Store) DropTrace(ctx context.Context, job, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "DELETE FROM traces WHERE id = ? AND job_id = ?", id[:], job[:])
+	_, err := s.exec(ctx, "DELETE FROM traces WHERE id = ? AND job_id = ?", id[:], job[:])
 	return err
 }

@@ -31,7 +31,7 @@ func (s *Store) StartAttempt(ctx context.Context, id, user uuid.UUID, ex train.E
 	if err != nil {
 		return nil, err
 	}
-	if _, err := s.DB.ExecContext(ctx, "INSERT INTO attempts (id, user_id, exercise, spec, moves, started_at) VALUES (?,?,?,?,'[]',UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], ex.ID, string(spec)); err != nil {
+	if _, err := s.exec(ctx, "INSERT INTO attempts (id, user_id, exercise, spec, moves, started_at) VALUES (?,?,?,?,'[]',UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], ex.ID, string(spec)); err != nil {
 		return nil, err
 	}
 	return s.TrainingAttempt(ctx, id, user)
@@ -102,7 +102,7 @@ func (s *Store) Debriefed(ctx context.Context, id uuid.UUID, d *train.Debrief) e
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.ExecContext(ctx, "UPDATE attempts SET score = ?, right_part = ?, debrief = ? WHERE id = ?", d.Score, d.RightPart, string(b), id[:])
+	_, err = s.exec(ctx, "UPDATE attempts SET score = ?, right_part = ?, debrief = ? WHERE id = ?", d.Score, d.RightPart, string(b), id[:])
 	return err
 }
 
@@ -144,7 +144,7 @@ func (s *Store) PutExercise(ctx context.Context, ex train.Exercise, by uuid.UUID
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.ExecContext(ctx, "INSERT INTO exercises (id, spec, made_at, made_by) VALUES (?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE spec=VALUES(spec)", ex.ID, string(b), by[:])
+	_, err = s.exec(ctx, "INSERT INTO exercises (id, spec, made_at, made_by) VALUES (?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE spec=VALUES(spec)", ex.ID, string(b), by[:])
 	return err
 }
 
@@ -172,7 +172,7 @@ func (s *Store) Exercises(ctx context.Context) ([]train.Exercise, error) {
 
 // Drilled keeps an answer of the drill; the same id again changes nothing.
 func (s *Store) Drilled(ctx context.Context, id, user uuid.UUID, kind, circuit string, right bool) error {
-	_, err := s.DB.ExecContext(ctx, "INSERT INTO drills (id, user_id, kind, circuit, was_right, at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], kind, circuit, right)
+	_, err := s.exec(ctx, "INSERT INTO drills (id, user_id, kind, circuit, was_right, at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], kind, circuit, right)
 	return err
 }
 

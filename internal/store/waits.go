@@ -85,7 +85,7 @@ func onlyOf(ctx context.Context, tx *sql.Tx, job, wait uuid.UUID) error {
 
 // EndWait ends a wait; ended again it stays ended.
 func (s *Store) EndWait(ctx context.Context, job, id uuid.UUID) error {
-	_, err := s.DB.ExecContext(ctx, "UPDATE job_waits SET ended_at = COALESCE(ended_at, UTC_TIMESTAMP(6)) WHERE id = ? AND job_id = ?", id[:], job[:])
+	_, err := s.exec(ctx, "UPDATE job_waits SET ended_at = COALESCE(ended_at, UTC_TIMESTAMP(6)) WHERE id = ? AND job_id = ?", id[:], job[:])
 	return err
 }
 
@@ -103,7 +103,7 @@ func (s *Store) ScheduleOf(ctx context.Context, job uuid.UUID) (Schedule, error)
 
 // PutSchedule keeps where a job stands and who has it.
 func (s *Store) PutSchedule(ctx context.Context, job uuid.UUID, bench string, person *uuid.UUID) error {
-	r, err := s.DB.ExecContext(ctx, "UPDATE jobs SET bench = ?, assigned_to = ? WHERE id = ?", bench, idOrNil(person), job[:])
+	r, err := s.exec(ctx, "UPDATE jobs SET bench = ?, assigned_to = ? WHERE id = ?", bench, idOrNil(person), job[:])
 	if err != nil {
 		return err
 	}

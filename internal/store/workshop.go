@@ -104,7 +104,7 @@ func (s *Store) PutCodeTable(ctx context.Context, t blink.Table, by *uuid.UUID) 
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.ExecContext(ctx, `INSERT INTO code_tables (controller, machine_kind, circuit, entries, updated_at, updated_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?)
+	_, err = s.exec(ctx, `INSERT INTO code_tables (controller, machine_kind, circuit, entries, updated_at, updated_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?)
 		ON DUPLICATE KEY UPDATE entries=VALUES(entries), updated_at=VALUES(updated_at), updated_by=VALUES(updated_by)`,
 		t.Controller, t.Machine, t.Circuit, string(b), idOrNil(by))
 	return err

@@ -184,7 +184,7 @@ func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role stri
 		if err := s.st.Suspend(ctx, id, suspended, s.act(ctx, "people", says)); err != nil {
 			return nil, s.fail(ctx, "people", err)
 		}
-		s.hub.someoneLeft()
+		s.someoneLeft()
 	}
 	return s.everybody(ctx)
 }
@@ -245,7 +245,7 @@ func (s *Server) invitationRoutes(post opFunc) {
 		if u, err = s.st.Accept(ctx, hash, pw); err != nil {
 			return nil, s.fail(ctx, "invitation", err)
 		}
-		s.hub.someoneLeft()
+		s.someoneLeft()
 		if err := s.openSession(ctx, &u, in.Agent); err != nil {
 			return nil, err
 		}

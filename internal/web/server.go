@@ -61,6 +61,7 @@ type Server struct {
 	open      openTraces
 	photos    chan struct{} // one picture is unpacked at a time: each takes hundreds of megabytes
 	hub       *hub
+	others    *servers // over the same database; nil where there are none
 	setupCode string
 	demo      Demo
 	restore   func(context.Context, io.Reader) (*backup.Summary, error)
@@ -92,6 +93,8 @@ type Options struct {
 	Metrics prometheus.Registerer
 	// Proxies are the addresses whose word for where a request came from is believed.
 	Proxies []netip.Prefix
+	// Shared: other servers may work over the same database.
+	Shared bool
 	// Data is the folder of the data on this machine, whose disk is watched; empty where they are elsewhere.
 	Data string
 	// Timeout is how long one request may take; 0 is twenty seconds. Tests on a busy machine give more.
@@ -115,8 +118,12 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
 	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, data: o.Data, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), hashing: make(chan struct{}, hashes), closing: make(chan struct{})}
-	st.Changed = s.hub.tell
-	s.sweeping.Go(s.sweepSessions)
+	st.Changed = s.changed
+	s.sweeping.Go(s.sweep)
+	if o.Shared {
+		s.others = newServers(st, s.hub, o.Log)
+		s.sweeping.Go(func() { s.others.run(s.closing) })
+	}
 	sm.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		s.log.Error("session", "err", err)
 		writeProblem(w, http.StatusServiceUnavailable, "The database does not answer: try again in a moment.")
@@ -161,11 +168,11 @@ func (s *Server) Close() {
 	})
 }
 
-// sweepEvery is how often sessions that have ended are taken out of the database.
+// sweepEvery is how often what is over is taken out of the database.
 const sweepEvery = 10 * time.Minute
 
-// sweepSessions takes out sessions that have ended, until the server closes.
-func (s *Server) sweepSessions() {
+// sweep takes out sessions that have ended and what servers have told, until the server closes.
+func (s *Server) sweep() {
 	t := time.NewTicker(sweepEvery)
 	defer t.Stop()
 	for {
@@ -174,7 +181,7 @@ func (s *Server) sweepSessions() {
 			return
 		case <-t.C:
 			ctx, cancel := context.WithTimeout(context.Background(), requestTimeout)
-			if err := s.st.SweepSessions(ctx); err != nil {
+			if err := errors.Join(s.st.SweepSessions(ctx), s.st.SweepTold(ctx)); err != nil {
 				s.log.Error("sweep", "err", err)
 			}
 			cancel()

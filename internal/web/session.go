@@ -100,7 +100,7 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 			if err := s.sm.Destroy(ctx); err != nil {
 				return nil, s.fail(ctx, "sign-out", err)
 			}
-			s.hub.someoneLeft()
+			s.someoneLeft()
 			return nil, nil
 		})
 	s.ownRoutes(get)
@@ -119,7 +119,7 @@ func (s *Server) ownRoutes(get opFunc) {
 		if err := s.st.EndSignIn(ctx, caller(ctx).ID, id); err != nil {
 			return nil, s.fail(ctx, "places", err)
 		}
-		s.hub.someoneLeft()
+		s.someoneLeft()
 		return s.places(ctx)
 	})
 	huma.Register(s.api, own(http.MethodPut, "change_password", "/api/session/password", "Change one's password; every other place is signed out"), func(ctx context.Context, in *struct {
@@ -224,7 +224,7 @@ func (s *Server) changePassword(ctx context.Context, old, pw string) error {
 	if err := s.st.SetPassword(ctx, u.ID, hash, u.SignIn, store.Act{By: u.Name, Kind: "people", Says: "Changed their own password."}); err != nil {
 		return s.fail(ctx, "password", err)
 	}
-	s.hub.someoneLeft()
+	s.someoneLeft()
 	return nil
 }
 
@@ -345,7 +345,7 @@ func (s *Server) openSession(ctx context.Context, u *store.User, agent string) e
 		if err := s.st.EndSignIn(ctx, was.ID, was.SignIn); err != nil {
 			return s.fail(ctx, "sign-in", err)
 		}
-		s.hub.someoneLeft()
+		s.someoneLeft()
 	}
 	id := store.NewID()
 	if err := s.st.AddSignIn(ctx, id, u.ID, deviceWords(agent)); err != nil {

@@ -61,7 +61,7 @@ func (s *Server) traceRoutes(get opFunc) {
 			if err := s.st.PutTrace(ctx, job, store.Trace{ID: id, Name: strings.TrimSpace(in.Body.Name), Result: in.Body.Result, Points: in.Body.Points}, u.ID); err != nil {
 				return nil, s.fail(ctx, "trace", err)
 			}
-			s.hub.tell(job)
+			s.changed(job)
 			return list(ctx, job)
 		})
 	huma.Register(s.api, huma.Operation{OperationID: "drop_trace", Method: http.MethodDelete, Path: "/api/jobs/{id}/traces/{trace}", Summary: "Forget a trace of a job", DefaultStatus: 200},

@@ -77,7 +77,7 @@ func alive(w http.ResponseWriter, _ *http.Request) {
 func (s *Server) ready(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), 3*time.Second)
 	defer cancel()
-	if err := s.st.DB.PingContext(ctx); err != nil {
+	if err := s.st.Ready(ctx); err != nil {
 		writeProblem(w, http.StatusServiceUnavailable, "The database does not answer.")
 		return
 	}

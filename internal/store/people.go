@@ -27,15 +27,17 @@ type User struct {
 	Role        string // owner, technician, trainee, counter
 	Hash        string // of the password, argon2id; empty: none was chosen yet
 	PIN         string // hash; empty: none
+	TOTP        string // secret of the second factor, base32; empty: none
+	TOTPStep    int64  // of the last code that was used
 	Suspended   bool
 	Preferences string     // JSON; empty: none
 	SeenAt      *time.Time // last, on any device; set by Users alone
 }
 
-const userColumns = "u.id, u.login, u.name, u.role, u.password_hash, u.pin_hash, u.suspended_at IS NOT NULL, u.preferences"
+const userColumns = "u.id, u.login, u.name, u.role, u.password_hash, u.pin_hash, u.totp_secret, u.totp_step, u.suspended_at IS NOT NULL, u.preferences"
 
 func (u *User) fields() []any {
-	return []any{&u.ID, &u.Login, &u.Name, &u.Role, &u.Hash, &u.PIN, &u.Suspended, &u.Preferences}
+	return []any{&u.ID, &u.Login, &u.Name, &u.Role, &u.Hash, &u.PIN, &u.TOTP, &u.TOTPStep, &u.Suspended, &u.Preferences}
 }
 
 // Act is one line of the record of who did what to people, settings and signed papers.
@@ -233,6 +235,51 @@ func (s *Store) SetPIN(ctx context.Context, id uuid.UUID, hash string) error {
 		_, err := tx.ExecContext(ctx, "UPDATE users SET pin_hash = ? WHERE id = ?", hash, id[:])
 		return err
 	})
+}
+
+// SetSecondFactor sets the secret of a person's second factor and the hashes of its spare codes; an empty
+// secret takes it away.
+func (s *Store) SetSecondFactor(ctx context.Context, id uuid.UUID, secret string, spare [][32]byte, a Act) error {
+	return s.changeUser(ctx, id, a, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, "UPDATE users SET totp_secret = ?, totp_step = 0 WHERE id = ?", secret, id[:]); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, "DELETE FROM spare_codes WHERE user_id = ?", id[:]); err != nil {
+			return err
+		}
+		for _, h := range spare {
+			if _, err := tx.ExecContext(ctx, "INSERT INTO spare_codes (user_id, hash) VALUES (?,?)", id[:], h[:]); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// UseCode counts a code of the second factor by its step; false where it, or a later one, was used before.
+func (s *Store) UseCode(ctx context.Context, id uuid.UUID, step int64) (bool, error) {
+	r, err := s.exec(ctx, "UPDATE users SET totp_step = ? WHERE id = ? AND totp_step < ?", step, id[:], step)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
+// UseSpareCode takes a spare code out; false where there is none of this hash.
+func (s *Store) UseSpareCode(ctx context.Context, id uuid.UUID, hash [32]byte) (bool, error) {
+	r, err := s.exec(ctx, "DELETE FROM spare_codes WHERE user_id = ? AND hash = ?", id[:], hash[:])
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}
+
+// SpareCodes is how many spare codes a person has left.
+func (s *Store) SpareCodes(ctx context.Context, id uuid.UUID) (n int, err error) {
+	err = s.DB.QueryRowContext(ctx, "SELECT COUNT(*) FROM spare_codes WHERE user_id = ?", id[:]).Scan(&n)
+	return n, err
 }
 
 // SetPreferences keeps how a person likes the interface, JSON.

@@ -108,6 +108,7 @@ func New(st *store.Store, o Options) *Server {
 	}
 	sm := scs.New()
 	sm.Store = mysqlstore.NewWithCleanupInterval(st.DB, 0) // its own sweeping races with its end
+	sm.HashTokenInStore = true
 	sm.Lifetime = 14 * 24 * time.Hour
 	sm.IdleTimeout = 3 * 24 * time.Hour
 	sm.Cookie.Name = "corriente"

@@ -31,15 +31,16 @@ const (
 
 // Me is who is signed in, and what the interface needs to know from the start.
 type Me struct {
-	ID          string            `json:"id"`
-	Login       string            `json:"login"`
-	Name        string            `json:"name"`
-	Role        string            `json:"role" enum:"owner,technician,trainee,counter"`
-	Rights      []people.Right    `json:"rights" doc:"see, work, manage"`
-	HasPIN      bool              `json:"has_pin"`
-	Device      string            `json:"device,omitempty" doc:"name of the shared device this is"`
-	Preferences Preferences       `json:"preferences"`
-	Workshop    workshop.Settings `json:"workshop"`
+	ID           string            `json:"id"`
+	Login        string            `json:"login"`
+	Name         string            `json:"name"`
+	Role         string            `json:"role" enum:"owner,technician,trainee,counter"`
+	Rights       []people.Right    `json:"rights" doc:"see, work, manage"`
+	HasPIN       bool              `json:"has_pin"`
+	SecondFactor bool              `json:"second_factor" doc:"a code from the phone is asked for at sign-in"`
+	Device       string            `json:"device,omitempty" doc:"name of the shared device this is"`
+	Preferences  Preferences       `json:"preferences"`
+	Workshop     workshop.Settings `json:"workshop"`
 }
 
 // Preferences are how a person likes the interface.
@@ -82,9 +83,10 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 		Body struct {
 			Login    string `json:"login" minLength:"1" maxLength:"64"`
 			Password string `json:"password" minLength:"1" maxLength:"200"`
+			Code     string `json:"code,omitempty" maxLength:"40" doc:"of the second factor, where the person has one; asked for with 428"`
 		}
 	}) (*out[Me], error) {
-		u, err := s.signIn(ctx, in.Body.Login, in.Body.Password, in.Agent)
+		u, err := s.signIn(ctx, in.Body.Login, in.Body.Password, in.Body.Code, in.Agent)
 		if err != nil {
 			return nil, err
 		}
@@ -104,6 +106,7 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 			return nil, nil
 		})
 	s.ownRoutes(get)
+	s.factorRoutes()
 }
 
 // ownRoutes are what everybody changes about themselves.
@@ -182,7 +185,7 @@ func (s *Server) me(ctx context.Context, id uuid.UUID, device string) (*out[Me],
 	if err != nil {
 		return nil, s.fail(ctx, "session", err)
 	}
-	m := Me{ID: u.ID.String(), Login: u.Login, Name: u.Name, Role: u.Role, Rights: people.RoleOf(u.Role).Rights, HasPIN: u.PIN != ""}
+	m := Me{ID: u.ID.String(), Login: u.Login, Name: u.Name, Role: u.Role, Rights: people.RoleOf(u.Role).Rights, HasPIN: u.PIN != "", SecondFactor: u.TOTP != ""}
 	if u.Preferences != "" {
 		if err := json.Unmarshal([]byte(u.Preferences), &m.Preferences); err != nil {
 			s.log.Error("preferences", "err", err)
@@ -271,18 +274,35 @@ func (s *Server) proves(ctx context.Context, id uuid.UUID, pw string) error {
 	if err != nil {
 		return s.fail(ctx, "password", err)
 	}
-	good, err := s.counted(ctx, u.Login, func() bool { return password.Check(pw, u.Hash) })
+	good, err := s.counted(ctx, u.Login, func() tried { return triedIs(password.Check(pw, u.Hash)) })
 	if err != nil {
 		return err
 	}
-	if !good {
+	if good != right {
 		return huma.Error422UnprocessableEntity("This is not your password of today: type the one you signed in with.")
 	}
 	return nil
 }
 
-// counted tries a secret of a login, unless too many were tried.
-func (s *Server) counted(ctx context.Context, login string, try func() bool) (bool, error) {
+// tried is how a try to show who one is went.
+type tried int
+
+const (
+	wrong tried = iota
+	half        // right so far; the second factor is not given yet
+	right
+)
+
+func triedIs(good bool) tried {
+	if good {
+		return right
+	}
+	return wrong
+}
+
+// counted tries a secret of a login, unless too many were tried. Half of what is asked for forgets no tries: the
+// other half would be guessed at leisure.
+func (s *Server) counted(ctx context.Context, login string, try func() tried) (tried, error) {
 	byLogin := sha256.Sum256([]byte("login\x00" + people.Canonical(login)))
 	addr, _ := ctx.Value(addrKey{}).(string)
 	if host, _, err := net.SplitHostPort(addr); err == nil {
@@ -291,46 +311,63 @@ func (s *Server) counted(ctx context.Context, login string, try func() bool) (bo
 	byAddress := sha256.Sum256([]byte("address\x00" + addr))
 	n, err := s.st.Attempt(ctx, byLogin, byAddress)
 	if err != nil {
-		return false, s.fail(ctx, "sign-in", err)
+		return wrong, s.fail(ctx, "sign-in", err)
 	}
 	if n[0] > attemptsByLogin || n[1] > attemptsByAddress {
-		return false, huma.Error429TooManyRequests("Too many tries: wait ten minutes, or ask the owner for a new password.")
+		return wrong, huma.Error429TooManyRequests("Too many tries: wait ten minutes, or ask the owner for a new password.")
 	}
 	// A hash takes its time and memory by design: so many at once, and the rest of the workshop goes on meanwhile.
 	select {
 	case s.hashing <- struct{}{}:
 	case <-ctx.Done():
-		return false, huma.Error503ServiceUnavailable("Many are signing in just now: try again in a moment.")
+		return wrong, huma.Error503ServiceUnavailable("Many are signing in just now: try again in a moment.")
 	}
 	good := try()
 	<-s.hashing
-	if !good {
+	switch good {
+	case wrong:
 		s.log.Warn("sign-in refused", "login", fmt.Sprintf("%x", byLogin[:4])) // the same one is the same, and no name
-		return false, nil
+	case right:
+		if err := s.st.ForgetAttempts(ctx, byLogin, byAddress); err != nil {
+			return wrong, s.fail(ctx, "sign-in", err)
+		}
 	}
-	if err := s.st.ForgetAttempts(ctx, byLogin, byAddress); err != nil {
-		return false, s.fail(ctx, "sign-in", err)
-	}
-	return true, nil
+	return good, nil
 }
 
-// signIn checks name and password and opens a session.
-func (s *Server) signIn(ctx context.Context, login, pw, agent string) (uuid.UUID, error) {
+// signIn checks name, password and, where there is one, the second factor, and opens a session.
+func (s *Server) signIn(ctx context.Context, login, pw, code, agent string) (uuid.UUID, error) {
 	login = strings.ToLower(strings.TrimSpace(login))
 	var u store.User
 	var err error
-	good, err2 := s.counted(ctx, login, func() bool {
+	known := false
+	good, err2 := s.counted(ctx, login, func() tried {
 		if u, err = s.st.UserByLogin(ctx, login); err != nil && !errors.Is(err, store.ErrNotFound) {
-			return false
+			return wrong
 		}
-		return password.Check(pw, u.Hash)
+		known = password.Check(pw, u.Hash)
+		switch {
+		case !known:
+			return wrong
+		case u.TOTP == "":
+			return right
+		case strings.TrimSpace(code) == "":
+			return half
+		}
+		var ok bool
+		ok, err = s.factor(ctx, &u, code)
+		return triedIs(ok)
 	})
 	switch {
 	case err2 != nil:
 		return u.ID, err2
 	case err != nil && !errors.Is(err, store.ErrNotFound):
 		return u.ID, s.fail(ctx, "sign-in", err)
-	case !good:
+	case good == half:
+		return u.ID, huma.NewError(http.StatusPreconditionRequired, "Type the code that your phone shows for Corriente.")
+	case good == wrong && known:
+		return u.ID, huma.Error401Unauthorized("This code is not right, or was used already: wait for the next one, or type a spare code.")
+	case good == wrong:
 		return u.ID, huma.Error401Unauthorized("Name and password do not go together: check both.")
 	}
 	return u.ID, s.openSession(ctx, &u, agent)

@@ -26,6 +26,7 @@ const me = (role: Me["role"]): Me => ({
   role,
   rights: role === "counter" ? ["see"] : role === "owner" ? ["see", "work", "manage"] : ["see", "work"],
   has_pin: false,
+  second_factor: false,
   preferences: {},
   workshop: { name: "Orchard", hour_rate: 58, loss_per_day: 25, comeback: 60, revision: 0 },
 });

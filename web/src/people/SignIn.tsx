@@ -1,25 +1,33 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
-import { api, must } from "../api/client";
+import { api, must, Refused } from "../api/client";
 import { Shift, useShift } from "./Shift";
 import * as words from "./words";
 import Input from "antd/es/input/Input";
 import Password from "antd/es/input/Password";
 
+/** How the server says that a code from the phone is wanted as well: RFC 6585, 3. */
+const codeWanted = 428;
+
 export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void }) {
   const client = useQueryClient();
   const [login, setLogin] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const go = useMutation({
     mutationKey: ["sign-in"],
-    mutationFn: () => must(api.POST("/api/session", { body: { login, password } })),
+    mutationFn: () => must(api.POST("/api/session", { body: { login, password, code } })),
     onSuccess: (me) => {
       client.setQueryData(["me"], me);
       if (again) void client.invalidateQueries();
       onDone?.();
     },
   });
+  // Asked for after the password, of whoever has a second factor.
+  const [asked, setAsked] = useState(false);
+  const asksCode = go.error instanceof Refused && go.error.status === codeWanted;
+  if (asksCode && !asked) setAsked(true);
   const shared = useShift().data;
   const [byName, setByName] = useState(false);
   if (shared?.people.length && !byName)
@@ -62,7 +70,11 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
           autoCapitalize="none"
           autoFocus
           value={login}
-          onChange={(e) => setLogin(e.target.value)}
+          onChange={(e) => {
+            setLogin(e.target.value);
+            setAsked(false); // another may have no second factor
+            go.reset();
+          }}
         />
         <label htmlFor="password">{words.password}</label>
         <Password
@@ -72,12 +84,36 @@ export function SignIn({ again, onDone }: { again?: boolean; onDone?: () => void
           value={password}
           onChange={(e) => setPassword(e.target.value)}
         />
-        {go.error && (
+        {asked && (
+          <>
+            <label htmlFor="code">{words.codeFromYourPhone}</label>
+            <Input
+              id="code"
+              name="code"
+              autoComplete="one-time-code"
+              inputMode="numeric"
+              autoFocus
+              aria-describedby="code-hint"
+              value={code}
+              onChange={(e) => setCode(e.target.value)}
+            />
+            <p className="quiet" id="code-hint">
+              {words.noPhoneAtHand}
+            </p>
+          </>
+        )}
+        {go.error && !asksCode && (
           <p className="wrong" role="alert">
             {go.error.message}
           </p>
         )}
-        <Button type="primary" htmlType="submit" block loading={go.isPending} disabled={!login || !password}>
+        <Button
+          type="primary"
+          htmlType="submit"
+          block
+          loading={go.isPending}
+          disabled={!login || !password || (asked && !code)}
+        >
           {words.signIn}
         </Button>
       </form>

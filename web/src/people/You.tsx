@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Segmented, Switch } from "antd";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { api, must, type Me } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
@@ -10,6 +10,9 @@ import style from "./people.module.css";
 import * as words from "./words";
 import Input from "antd/es/input/Input";
 import PasswordField from "antd/es/input/Password";
+
+// Drawn only by whoever sets a second factor up.
+const QRCode = lazy(async () => ({ default: (await import("antd/es/qr-code")).default }));
 
 /** What concerns oneself: name, password, PIN, where one is signed in, how one likes the interface. */
 export default function You() {
@@ -23,6 +26,7 @@ export default function You() {
         <Name />
         <Password />
         <Pin />
+        <Factor />
         <Places />
       </main>
     </>
@@ -200,6 +204,118 @@ function Pin() {
             {words.takeItAway}
           </Button>
         )}
+      </div>
+    </form>
+  );
+}
+
+/** A code from the phone at sign-in, beside the password. */
+function Factor() {
+  const { me } = useApp();
+  const client = useQueryClient();
+  const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
+  const begin = useMutation({
+    mutationFn: () => must(api.POST("/api/session/factor", { body: { password } })),
+    onSuccess: () => setPassword(""),
+  });
+  const set = useMutation({
+    mutationFn: () => must(api.PUT("/api/session/factor", { body: { code } })),
+    onSuccess: () => {
+      setCode("");
+      begin.reset();
+      void client.invalidateQueries({ queryKey: ["me"] });
+    },
+  });
+  const drop = useMutation({
+    mutationFn: () => must(api.DELETE("/api/session/factor", { body: { password } })),
+    onSuccess: () => {
+      setPassword("");
+      set.reset();
+      void client.invalidateQueries({ queryKey: ["me"] });
+    },
+  });
+  if (set.data)
+    return (
+      <section className="card" role="status" aria-label={words.spareCodes}>
+        <h2>{words.spareCodes}</h2>
+        <p>{words.eachCountsOnce}</p>
+        <ul className={style.codes}>
+          {set.data.codes.map((c) => (
+            <li key={c}>{c}</li>
+          ))}
+        </ul>
+        <div className="next-tools">
+          <Button type="primary" onClick={() => set.reset()}>
+            {words.iHaveThem}
+          </Button>
+        </div>
+      </section>
+    );
+  if (begin.data)
+    return (
+      <form
+        className={`card ${style.form}`}
+        onSubmit={(e) => {
+          e.preventDefault();
+          set.mutate();
+        }}
+      >
+        <h2>{words.codeAtSignIn}</h2>
+        <div className={style.link}>
+          <div aria-hidden style={{ flex: "none" }}>
+            <Suspense>
+              <QRCode value={begin.data.address} size={200} color="#25272b" bgColor="#ffffff" />
+            </Suspense>
+          </div>
+          <div>
+            <p>{words.scanItWith}</p>
+            <p className={style.address}>{begin.data.secret.replace(/(.{4})(?=.)/g, "$1 ")}</p>
+          </div>
+        </div>
+        <label>
+          {words.codeItShows}
+          <Input
+            inputMode="numeric"
+            autoComplete="one-time-code"
+            autoFocus
+            value={code}
+            onChange={(e) => setCode(e.target.value)}
+          />
+        </label>
+        <Said of={set} />
+        <div className="next-tools">
+          <Button htmlType="submit" loading={set.isPending} disabled={!code.trim()}>
+            {words.askForIt}
+          </Button>
+          <Button onClick={() => begin.reset()}>{words.leaveItAsItIs}</Button>
+        </div>
+      </form>
+    );
+  const go = me.second_factor ? drop : begin;
+  return (
+    <form
+      className={`card ${style.form}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        go.mutate();
+      }}
+    >
+      <h2>{words.codeAtSignIn}</h2>
+      <p className="quiet">{me.second_factor ? words.codeIsAskedFor : words.besideThePassword}</p>
+      <label>
+        {words.yourPassword}
+        <PasswordField
+          autoComplete="current-password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+      </label>
+      <Said of={begin.error || !drop.isSuccess ? go : drop} done={words.codeNoMore} />
+      <div className="next-tools">
+        <Button htmlType="submit" loading={go.isPending} disabled={!password}>
+          {me.second_factor ? words.askNoMore : words.setItUp}
+        </Button>
       </div>
     </form>
   );

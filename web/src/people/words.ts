@@ -109,6 +109,23 @@ export const pin4To8 = "PIN, 4 to 8 digits";
 export const yourPassword = "Your password";
 export const keepThePin = "Keep the PIN";
 export const takeItAway = "Take it away";
+export const codeAtSignIn = "Code at sign-in";
+export const besideThePassword =
+  "Beside the password, a code from an authenticator app on your phone. Whoever learns your password does not get in with it alone. Good for owners.";
+export const codeIsAskedFor =
+  "Your phone’s code is asked for when you sign in. PINs on shared devices do not let you in meanwhile.";
+export const setItUp = "Set it up";
+export const askNoMore = "Ask for it no more";
+export const scanItWith =
+  "Scan this with the authenticator app on your phone, or type these letters into it.";
+export const codeItShows = "The code it shows now";
+export const askForIt = "Ask for it from now on";
+export const leaveItAsItIs = "Leave it as it is";
+export const codeNoMore = "✓ No code is asked for any more.";
+export const spareCodes = "Spare codes";
+export const eachCountsOnce =
+  "Write these down and keep them away from the phone: each lets you in once when the phone is not at hand. They are not shown again.";
+export const iHaveThem = "I have them";
 export const whereYouAreSigned = "Where you are signed in";
 export const here = " (here)";
 export const lastUsed = (seenat: string) => `last used ${seenat}`;
@@ -120,4 +137,7 @@ export const whatWasTypedIs = "What was typed is still here. ";
 export const withNameAndPassword = "with name and password";
 export const youWereSignedOut = "You were signed out. What you typed is still here: sign in and go on.";
 export const whyDoesTheMotor = "Why does the motor not do its work? Sign in to find out.";
+export const codeFromYourPhone = "Code from your phone";
+export const noPhoneAtHand =
+  "The phone is not at hand? A spare code counts too. Neither? Ask for a new sign-in link.";
 export const signIn = "Sign in";

@@ -21,7 +21,7 @@ RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
 stage = @echo "== $(1)" >&2
 
-.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser race bench fuzz sbom web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
+.PHONY: help demo demo-reset dev test test-core test-server test-web test-browser test-fuzz test-last race bench fuzz sbom web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
 
 help: ## this list
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/^([a-z-]+):.*## /\1\t/' | expand -t 16
@@ -35,7 +35,7 @@ demo-reset: setup-demo web bin/corriente ## the demo from its beginning
 dev: setup-demo web/src/api/schema.d.ts web/src/offline/core.wasm ## the demo, built anew at every change, address printed
 	@PORT=$(PORT) DATA=$(DATA) exec ./scripts/dev.sh
 
-test: setup-test lint test-core test-server race test-web test-browser ## everything; by stage: the targets named here
+test: setup-test lint test-core test-server race test-web test-last ## everything; by stage: the targets named here
 	$(call stage,all stages passed)
 
 test-core: ## the job and its computation
@@ -64,10 +64,20 @@ test-browser: setup-test web ## the interface in a real browser
 	@# always, since what it drives is built while it runs
 	$(GO_TEST) -count=1 ./e2e
 
+test-fuzz: setup-test web/dist/index.html ## every parser for ten seconds
+	$(call stage,fuzzing)
+	./scripts/fuzz.sh 10s 0
+
+# The browser waits for pages a good part of its time: fuzzing takes what it leaves.
+test-last: setup-test web
+	@FUZZ_AT_ONCE=1 nice -n 19 $(MAKE) --no-print-directory test-fuzz & fuzz=$$!; \
+	$(MAKE) --no-print-directory test-browser; browser=$$?; \
+	wait $$fuzz; fuzz=$$?; exit $$((browser | fuzz))
+
 bench: ## the figures of speed and memory
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go test -run '^$$' -bench Years -benchtime 1x -timeout 30m -v ./internal/store
-	go test -run '^$$' -bench FiftyOpenJobs -benchtime 1x ./internal/web
+	go test -run '^$$' -bench 'FiftyOpenJobs|FiftyTechnicians' -benchtime 1x -timeout 30m ./internal/web
 
 fuzz: setup-test web/dist/index.html ## every parser for ten seconds, the API for 100,000 calls; scripts/fuzz.sh for longer
 	./scripts/fuzz.sh

@@ -71,6 +71,9 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 			if have[es[i].ID] {
 				continue
 			}
+			if len(j.Case.Evidence) >= casefile.MaxEvidence {
+				return false, &Full{"readings and looks", casefile.MaxEvidence, ofThisJob}
+			}
 			// The job is locked: what was checked before may be checked again against it.
 			if p := es[i].Check(j.Case.Circuit, j.Case.Instruments); p != nil {
 				return false, p

@@ -35,6 +35,13 @@ func putBlob(ctx context.Context, tx *sql.Tx, mime string, data []byte) ([32]byt
 // again changes nothing. What was uploaded under the id is dropped.
 func (s *Store) PutPhoto(ctx context.Context, id uuid.UUID, jpeg, thumb []byte, by uuid.UUID) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
+		const today = " FROM photos WHERE created_by = ? AND created_at > UTC_TIMESTAMP(6) - INTERVAL 1 DAY AND id <> ?"
+		if err := room(ctx, tx, Full{"photos", mostADay, ofOnePerson}, "SELECT COUNT(*)"+today, by[:], id[:]); err != nil {
+			return err
+		}
+		if err := room(ctx, tx, Full{"GB of photos", mostBytes >> 30, ofOnePerson}, "SELECT CAST(COALESCE(SUM(size),0) DIV 1073741824 AS SIGNED)"+today, by[:], id[:]); err != nil {
+			return err
+		}
 		sum, err := putBlob(ctx, tx, "image/jpeg", jpeg)
 		if err != nil {
 			return err

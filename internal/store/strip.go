@@ -69,6 +69,9 @@ func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text, at string
 		case !errors.Is(err, sql.ErrNoRows):
 			return false, err
 		}
+		if err := room(ctx, tx, Full{"lines", mostStrip, ofThisJob}, "SELECT COUNT(*) FROM strip_items WHERE job_id = ?", job[:]); err != nil {
+			return false, err
+		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO strip_items (id, job_id, seq, text, created_at, created_by)
 			SELECT ?, ?, COALESCE(MAX(seq),0)+1, ?, ?, ? FROM strip_items WHERE job_id = ?`, id[:], job[:], text, When(at), someone(by), job[:]); err != nil {
 			return false, err
@@ -171,6 +174,9 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			}
 		}
 		if c.Photo != nil {
+			if err := room(ctx, tx, Full{"photos", mostPhotos, ofThisJob}, "SELECT COUNT(*) FROM strip_photos p JOIN strip_items i ON i.id = p.item_id WHERE i.job_id = ? AND p.photo_id <> ?", job[:], c.Photo[:]); err != nil {
+				return false, err
+			}
 			if err := do("INSERT IGNORE INTO strip_photos (item_id, photo_id) SELECT ?, id FROM photos WHERE id = ?", id[:], c.Photo[:]); err != nil {
 				return false, err
 			}
@@ -245,8 +251,14 @@ func (s *Store) Notes(ctx context.Context, job uuid.UUID) ([]Note, error) {
 
 // AddNote keeps a note with a job; the same id again changes nothing.
 func (s *Store) AddNote(ctx context.Context, job uuid.UUID, n Note, by uuid.UUID) error {
-	_, err := s.exec(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
-		n.ID[:], job[:], n.Text, string(n.Detail), by[:])
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		if err := room(ctx, tx, Full{"notes", mostNotes, ofThisJob}, "SELECT COUNT(*) FROM job_notes WHERE job_id = ? AND id <> ?", job[:], n.ID[:]); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+			n.ID[:], job[:], n.Text, string(n.Detail), by[:])
+		return err
+	})
 	if says(err, noParent) {
 		return ErrNotFound
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"time"
@@ -51,8 +52,14 @@ func (s *Store) PutTrace(ctx context.Context, job uuid.UUID, t Trace, by uuid.UU
 	if err := errors.Join(err1, err2); err != nil {
 		return err
 	}
-	_, err := s.exec(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
-		t.ID[:], job[:], t.Name, string(res), string(pts), by[:])
+	err := s.tx(ctx, func(tx *sql.Tx) error {
+		if err := room(ctx, tx, Full{"traces", mostTraces, ofThisJob}, "SELECT COUNT(*) FROM traces WHERE job_id = ? AND id <> ?", job[:], t.ID[:]); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+			t.ID[:], job[:], t.Name, string(res), string(pts), by[:])
+		return err
+	})
 	if says(err, noParent) {
 		return ErrNotFound
 	}

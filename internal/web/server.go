@@ -27,6 +27,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/prometheus/client_golang/prometheus"
 
+	"corriente/core/phrase"
 	"corriente/internal/backup"
 	"corriente/internal/scpi"
 	"corriente/internal/store"
@@ -339,6 +340,10 @@ func (s *Server) fail(ctx context.Context, what string, err error) error {
 		return huma.NewError(statusGone, "Nobody waited for the answer.")
 	case errors.Is(err, context.DeadlineExceeded):
 		return huma.Error503ServiceUnavailable("This took too long and was stopped. Try again: nothing is stored twice.")
+	}
+	var full *store.Full
+	if errors.As(err, &full) {
+		return huma.Error422UnprocessableEntity(phrase.Sentence(full.Error()) + " Take out what is not needed, or start another job.")
 	}
 	var se huma.StatusError
 	if errors.As(err, &se) {

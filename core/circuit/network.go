@@ -451,8 +451,12 @@ type Work struct {
 	// PullIn is the share of a shift solenoid's conductance that is its pull-in winding,
 	// which returns through the motor; 0 takes the coil as one winding to the case.
 	PullIn float64
-	rub    float64 // share of the load that binding adds as friction
-	second int     // an ohmmeter stands on the motor's second brush: the parameter that counts
+
+	// Unwatched: a driver's own checks, those it would flash a code for, do not work, and it gives
+	// its output whatever they would find.
+	Unwatched bool
+	rub       float64 // share of the load that binding adds as friction
+	second    int     // an ohmmeter stands on the motor's second brush: the parameter that counts
 
 	ohm ohmScratch
 	ac  acPoint
@@ -637,7 +641,7 @@ func (w *Work) Theta() []float64 { return w.theta }
 // and whether it flashes a code for it.
 func (w *Work) Guarded(k int) (withheld, code bool) {
 	for i := range w.net.guards[k] {
-		if g := &w.net.guards[k][i]; !w.guardHolds(g) {
+		if g := &w.net.guards[k][i]; !(w.Unwatched && g.Code) && !w.guardHolds(g) {
 			withheld = true
 			code = code || g.Code
 		}

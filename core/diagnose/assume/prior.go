@@ -30,8 +30,14 @@ type Prior struct {
 	// Times its normal current from which on a module or a controller may protect itself: limits
 	// stand at one and a half to four.
 	Overload float64 `is:"1.6" from:"common practice"`
-	// Times its normal current that it then limits to.
-	Limit float64 `is:"2.5" from:"common practice"`
+	// Times its normal current that it then limits to: a low limit and a high one. What a circuit's
+	// normal current is differs by two between machines.
+	Limit     float64 `is:"2.2" from:"common practice"`
+	LimitHigh float64 `is:"5" from:"common practice"`
+
+	// Chance that a controller's own checks let pass what they are there to find: limits differ, and
+	// some are never tried.
+	GuardFails float64 `is:"0.1" from:"memory"`
 
 	// Share of the speed lost below which a fault within its allowed drops is nothing wrong.
 	Mild float64 `is:"0.03" from:"memory"`

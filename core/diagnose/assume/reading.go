@@ -20,6 +20,9 @@ type Reading struct {
 	// volt, now and then not: that much of what was read.
 	Floating      float64 `is:"0.1" from:"memory"`
 	FloatingShare float64 `is:"0.5" from:"memory"`
+	// Chance that a machine's open wires are quiet instead: the meter's own ten megohms hold them at
+	// the other probe.
+	FloatingQuiet float64 `is:"0.6" from:"memory"`
 	// V by which a running engine's volts move with its idle speed and load.
 	Idle float64 `is:"0.15" from:"memory"`
 	// Share of the difference between pulled in and dropped out that a chattering coil's readings

@@ -71,7 +71,7 @@ func (h *GoodCircuit) Expect(r *readings.Reading) (mean, sd float64, open bool) 
 
 // Closed tells by station which contacts and drivers conduct in the good circuit in a state.
 func (h *GoodCircuit) Closed(state int) []bool {
-	h.s.W.PullIn = 0
+	h.s.W.PullIn, h.s.W.Unwatched = 0, false
 	h.s.W.Solve(state, h.point.Theta, h.a.Net.SoundAll())
 	return h.s.W.Closed
 }

@@ -118,6 +118,7 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 		rvar []float64
 		logp float64
 	)
+	var floats [3]bool
 	goes := c.Diagnosis != 0 && w.goesAway(c.Diagnosis)
 	nr := len(w.es.Num)
 	buf := make([]float64, nr*a.Values)
@@ -143,6 +144,11 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 				readings.Predict(w.s, &w.p, r, l, in.at)
 				logp += math.Log(a.Assumed.Prior.Shows)
 			}
+		}
+		if f := w.p.Floats; f != readings.Joined && !floats[f] {
+			floats[f] = true // it is the machine's, and counts once
+			quiet := a.Assumed.Reading.FloatingQuiet
+			logp += math.Log(map[readings.Floating]float64{readings.Quiet: quiet, readings.Leaky: 1 - quiet}[f])
 		}
 		if by, whole := w.lineOrOL(r, i, c, sc); whole {
 			logp += by

@@ -30,8 +30,9 @@ type Cell struct {
 	LogPrior  float64
 	Phase     phase
 	Guarded   guarding
-	Ways      [2]int // of a cell whose driver wavers: the same with one that trips, and with one that limits
+	Ways      [3]int // of a cell whose driver wavers: the same with one that trips, and with those that limit
 	Windings  bool   // a shift solenoid has a pull-in winding that returns through the motor
+	Unwatched bool   // a driver's own checks do not work
 	Charged   bool   // a float charger that nobody mentioned stands across the battery
 }
 
@@ -39,10 +40,11 @@ type Cell struct {
 type guarding uint8
 
 const (
-	carries guarding = iota // it carries it
-	Trips                   // it switches itself off
-	limits                  // it lets no more through than its limit
-	Wavers                  // now the one and now the other, from try to try
+	carries    guarding = iota // it carries it
+	Trips                      // it switches itself off
+	limits                     // it lets no more through than its limit, a low one
+	limitsHigh                 // the same, a high one
+	Wavers                     // now the one and now the other, from try to try
 )
 
 // Diagnosis is a set of faults: none, one or two.

@@ -59,7 +59,13 @@ func (a *Space) enumerate(w *circuit.Work) {
 	fs := a.faults()
 	var pairs [][2]fault.Fault
 	var rates []float64
-	blown := map[int]float64{} // a fuse with what blew it: prior of the pair
+	blown := map[int]float64{} // a fuse with what blew it, and fuses side by side that one fault has blown: prior of the pair
+	blowers := 0.0
+	for _, f := range fs {
+		if blows(f) {
+			blowers += m.Rate(f)
+		}
+	}
 	sum := 0.0
 	for i, f := range fs {
 		for _, g := range fs[i+1:] {
@@ -68,9 +74,13 @@ func (a *Space) enumerate(w *circuit.Work) {
 			}
 			r := m.Rate(f) * m.Rate(g) / total
 			pairs = append(pairs, [2]fault.Fault{f, g})
-			if cause, ok := a.causes(f, g); ok {
-				// Not two chances, but one and what follows of it.
-				blown[len(pairs)-1] = (1 - share.None - share.Pair) * m.Rate(cause) / total * share.Blows
+			one := (1 - share.None - share.Pair) / total * share.Blows // of a rate of one: a cause and what follows of it
+			if a.sideBySide(f, g) {
+				blown[len(pairs)-1] = one * blowers
+			} else if cause, ok := a.causes(f, g); ok {
+				blown[len(pairs)-1] = one * m.Rate(cause)
+			}
+			if blown[len(pairs)-1] > 0 {
 				r = 0
 			}
 			rates = append(rates, r)
@@ -135,14 +145,33 @@ func (a *Space) isCharger(f fault.Fault) bool {
 // causes returns which of two faults is the cause of the other: a blown fuse has one, and a seized
 // or grounded motor is such.
 func (a *Space) causes(f, g fault.Fault) (fault.Fault, bool) {
-	blown := func(f fault.Fault) bool { return f.Mode == "open" && a.C.Station(f.Station).Kind == circuit.Fuse }
 	switch {
-	case blown(f) && blows(g):
+	case a.blown(f) && blows(g) && !a.doubled(f):
 		return g, true
-	case blown(g) && blows(f):
+	case a.blown(g) && blows(f) && !a.doubled(g):
 		return f, true
 	}
 	return fault.Fault{}, false
+}
+
+func (a *Space) blown(f fault.Fault) bool {
+	return f.Mode == "open" && a.C.Station(f.Station).Kind == circuit.Fuse
+}
+
+// sideBySide reports two blown fuses between the same points: what blows one blows the other at once.
+func (a *Space) sideBySide(f, g fault.Fault) bool {
+	x, y := a.C.Station(f.Station), a.C.Station(g.Station)
+	return a.blown(f) && a.blown(g) && (x.From == y.From && x.To == y.To || x.From == y.To && x.To == y.From)
+}
+
+// doubled reports a fuse with another beside it.
+func (a *Space) doubled(f fault.Fault) bool {
+	for i := range a.C.Stations {
+		if g := (fault.Fault{Station: a.C.Stations[i].ID, Mode: "open"}); g.Station != f.Station && a.sideBySide(f, g) {
+			return true
+		}
+	}
+	return false
 }
 
 // blows marks what draws more than a fuse carries.
@@ -194,13 +223,42 @@ func (a *Space) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoi
 	}
 }
 
-// addPhases solves the states in which the machine is asked to work, splits the
-// cell where a coil is near its pull-in, and drops what is too mild to matter.
+// addPhases adds cells for a controller whose own checks hold, and, where they would find the fault,
+// for one whose checks do not.
 func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64, charged bool) {
-	sev := [2]float64{g[0].sev, g[1].sev}
-	c := Cell{Diagnosis: d, Severity: sev, Width: [2]float64{g[0].width, g[1].width}, Charged: charged}
-	theta := a.nominal(&c)
-	a.Health(h, theta, d, sev)
+	c := Cell{Diagnosis: d, Severity: [2]float64{g[0].sev, g[1].sev}, Width: [2]float64{g[0].width, g[1].width}, Charged: charged}
+	if theta := a.nominal(&c); a.withholds(w, theta, h, &c) {
+		w.Unwatched, c.Unwatched = true, true
+		a.addWays(w, h, c, share*a.Assumed.Prior.GuardFails)
+		w.Unwatched, c.Unwatched = false, false
+		share *= 1 - a.Assumed.Prior.GuardFails
+	}
+	a.addWays(w, h, c, share)
+}
+
+// withholds reports whether a driver's own checks, those it flashes a code for, keep its output back where the
+// machine is asked to work.
+func (a *Space) withholds(w *circuit.Work, theta []float64, h []circuit.Health, c *Cell) bool {
+	a.Health(h, theta, c.Diagnosis, c.Severity)
+	for k := range a.C.Stations {
+		if len(a.C.Stations[k].Guards) == 0 || h[k].Force != circuit.AsCommanded {
+			continue
+		}
+		for _, st := range a.Asked {
+			w.Solve(st, theta, h)
+			if _, code := w.Guarded(k); code {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// addWays solves the states in which the machine is asked to work, splits the
+// cell where a coil is near its pull-in, and drops what is too mild to matter.
+func (a *Space) addWays(w *circuit.Work, h []circuit.Health, c Cell, share float64) {
+	d, theta := c.Diagnosis, a.nominal(&c)
+	a.Health(h, theta, d, c.Severity)
 	pullP, holdP, driven := 1.0, 1.0, false
 	for k := range a.C.Stations {
 		coil := a.C.StationIndex(a.C.Stations[k].ClosedBy)
@@ -231,7 +289,7 @@ func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 	}
 	guards := []guarding{carries}
 	if a.overloaded(w, theta, h) >= 0 {
-		guards = []guarding{carries, Trips, limits, Wavers}
+		guards = []guarding{carries, Trips, limits, limitsHigh, Wavers}
 	}
 	vs := []variant{{settle, 1}}
 	if driven {
@@ -253,7 +311,7 @@ func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridP
 		for _, g := range guards {
 			c.Guarded, c.Windings = g, false
 			switch g {
-			case Trips, limits:
+			case Trips, limits, limitsHigh:
 				c.Ways[g-Trips] = len(a.Cells)
 			}
 			if v.ph != closed && a.twoWindings(h) {

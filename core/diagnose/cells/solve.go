@@ -142,7 +142,7 @@ func (s *Solver) Linearize(l *Solved, state int, at Point) {
 	if at.Windings && !l.Chatters {
 		s.coilSlope(l, state, at)
 	}
-	if at.Guarded == limits {
+	if at.Guarded == limits || at.Guarded == limitsHigh {
 		s.fold(l, state, at)
 	}
 	// Severity: a one-sided difference, a tenth of the grid's half-width.
@@ -254,7 +254,7 @@ func (s *Solver) against(l *Solved, state int, at Point, speed float64) float64 
 		s.either(l)
 		speed = s.W.Motor.W
 	}
-	s.W.PullIn = 0
+	s.W.PullIn, s.W.Unwatched = 0, false
 	s.W.Solve(s.Space.reference(state), at.Theta, s.good)
 	l.Ratio = speed / math.Max(s.W.Motor.W, 1e-9)
 	return speed
@@ -284,7 +284,7 @@ func (s *Solver) fold(l *Solved, state int, at Point) {
 	s.heal(at)
 	for k := range s.Space.C.Stations {
 		if s.Space.C.Stations[k].Kind == circuit.Driver {
-			s.H[k].Extra += (by - 1) * s.Space.limitOhms(k)
+			s.H[k].Extra += (by - 1) * s.Space.limitOhms(k, at.Guarded)
 		}
 	}
 	s.W.Solve(state, at.Theta, s.H)
@@ -298,8 +298,12 @@ func (s *Solver) fold(l *Solved, state int, at Point) {
 }
 
 // limitOhms are the ohms that stand for a driver which limits its current.
-func (a *Space) limitOhms(k int) float64 {
-	return a.C.NominalVoltage / (a.Assumed.Prior.Limit * math.Max(a.Model.Normal[k], 0.1))
+func (a *Space) limitOhms(k int, g guarding) float64 {
+	most := a.Assumed.Prior.Limit
+	if g == limitsHigh {
+		most = a.Assumed.Prior.LimitHigh
+	}
+	return a.C.NominalVoltage / (most * math.Max(a.Model.Normal[k], 0.1))
 }
 
 // coilSlope replaces the slopes by the ohms of a solenoid with two windings, which stand in
@@ -327,7 +331,7 @@ func (s *Solver) coilSlope(l *Solved, state int, at Point) {
 
 // heal sets the solver's stations to what is wrong with them at a point.
 func (s *Solver) heal(at Point) {
-	s.W.PullIn = 0
+	s.W.PullIn, s.W.Unwatched = 0, at.Unwatched
 	if at.Windings {
 		s.W.PullIn = s.Space.Assumed.Prior.PullInShare
 	}
@@ -339,8 +343,8 @@ func (s *Solver) heal(at Point) {
 		switch at.Guarded {
 		case Trips:
 			s.H[k].Force = circuit.ForcedOpen
-		case limits:
-			s.H[k].Extra += s.Space.limitOhms(k)
+		case limits, limitsHigh:
+			s.H[k].Extra += s.Space.limitOhms(k, at.Guarded)
 		}
 	}
 }
@@ -504,7 +508,7 @@ func (a *Space) Runs(s *Solver, theta []float64) bool {
 	if a.Net.MotorStation() < 0 {
 		return true
 	}
-	s.W.PullIn = 0
+	s.W.PullIn, s.W.Unwatched = 0, false
 	for _, st := range a.Asked {
 		s.W.Solve(st, theta, s.good)
 		if s.W.Chatter || a.Moves[st] && s.W.Motor.W < a.Assumed.Prior.Runs*a.Spin[st] {

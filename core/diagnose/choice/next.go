@@ -442,6 +442,7 @@ func (k *asking) questions(done map[string]bool) []question {
 		x.sg.price = price(a, x.sg.Minutes, x.sg.People, x.sg.Spends, hourRate(a, j)) + strain(&e)
 		if e.Observe == "" {
 			x.r = readings.Prepare(a.Space, &x.e, MeterAtHand(a, &x.e, j), 0)
+			x.r.Ahead = true
 			x.casts = make([]Forecast, len(k.views))
 		}
 		out = append(out, x)
@@ -510,6 +511,7 @@ func (k *asking) finished(q *question, good *belief.GoodCircuit) Suggestion {
 	}
 	e := q.e
 	r := readings.Prepare(k.a.Space, &e, MeterAtHand(k.a, &e, k.j), 0)
+	r.Ahead = true
 	m, sd, open := good.Expect(&r)
 	if sg.GoodOL = open; !open {
 		sg.Good = new(readings.Possible(k.a.Space, e.Measure, m-1.645*sd, m+1.645*sd, readings.Direction(e.Measure, m)))

@@ -62,6 +62,7 @@ func Predictions(a *belief.Reasoner, e casefile.Evidence) []Prediction {
 			continue
 		}
 		r := readings.Prepare(a.Space, &e, MeterAtHand(a, &e, &belief.Job{}), 0)
+		r.Ahead = true
 		v := View{Sc: belief.AtNominal(a.Space, k), Lin: make([]*cells.Solved, len(a.C.States))}
 		f := Foresee(a, &r, &v, s, &pr)
 		out = append(out, Prediction{Mean: f.Mean, SD: f.SD, Open: f.Open})

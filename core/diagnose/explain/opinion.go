@@ -14,7 +14,7 @@ import (
 )
 
 // Version names the reasoning, and is stored with every verdict it gives.
-const Version = "cells-6"
+const Version = "cells-7"
 
 // Format names the result's format.
 const Format = "corriente-diagnosis/1"

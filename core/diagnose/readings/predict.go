@@ -17,14 +17,26 @@ type Predicted struct {
 	Extra  float64 // further standard deviation, SI
 	raw    []float64
 	Open   bool // no path: OL on ohms
+	Floats Floating
 }
+
+// Floating is what a probe does that nothing joins to the other. It is the machine's: one reading of it says
+// what the next will do.
+type Floating uint8
+
+// What it may do.
+const (
+	Joined Floating = iota // there is a path
+	Quiet                  // it shows what the other probe does
+	Leaky                  // it shows what leaks to it
+)
 
 // Predict fills p for a reading from a circuit solved at a point; l is nil in a state without a
 // supply, where ohms are solved on demand.
 func Predict(s *cells.Solver, p *Predicted, r *Reading, l *cells.Solved, at cells.Point) {
 	a := s.Space
 	p.Slopes = p.Slopes[:a.Values]
-	p.Extra, p.Open = 0, false
+	p.Extra, p.Open, p.Floats = 0, false, Joined
 	switch r.Measure {
 	case unit.Voltage:
 		predictVolts(a, p, r, l)
@@ -56,7 +68,7 @@ func predictVolts(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
 		// mostly to within tenths of a volt, now and then not.
 		p.Mean = 0
 		clear(p.Slopes)
-		p.Extra = math.Hypot(err.Floating, err.FloatingShare*math.Abs(r.Value))
+		p.Floats, p.Extra = floating(a, r)
 	}
 	if a.C.States[r.State].Supply == "running" {
 		p.Extra = math.Hypot(p.Extra, err.Idle)
@@ -64,6 +76,22 @@ func predictVolts(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
 	if l.Alt != nil {
 		p.Extra = math.Hypot(p.Extra, err.Chatter*math.Abs(float64(l.Alt[r.From])-float64(l.Alt[r.To])))
 	}
+}
+
+// floating is what a reading between probes that nothing joins is likelier of: a quiet wire, or one to which
+// something leaks, with its standard deviation, V. Nothing sharp is foreseen of one that was not taken.
+func floating(a *cells.Space, r *Reading) (what Floating, sd float64) {
+	err, v := &a.Assumed.Reading, r.Value
+	if r.Ahead {
+		return Leaky, err.Floating
+	}
+	still := a.Assumed.Discrepancy.OtherVolts * a.C.NominalVoltage / 12 // what a joined one may show
+	leak := math.Hypot(err.Floating, err.FloatingShare*math.Abs(v))
+	all := math.Hypot(leak, still)
+	if v*v*(1/(still*still)-1/(all*all)) < 2*math.Log(all/still) {
+		return Quiet, 0
+	}
+	return Leaky, leak
 }
 
 func predictAmps(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {

@@ -29,6 +29,7 @@ type Reading struct {
 	Times        int     // how often it was taken
 	Charged      float64 // volts that something holds the battery at, 0 where nothing does
 	When         Presence
+	Ahead        bool // not taken yet: a value that is foreseen
 }
 
 // Presence is whether a fault that comes and goes was there when evidence was taken.

@@ -20,6 +20,8 @@ type Reading struct {
 	// volt, now and then not: that much of what was read.
 	Floating      float64 `is:"0.1" from:"memory"`
 	FloatingShare float64 `is:"0.5" from:"memory"`
+	// Times the nominal voltage that the highest there is may be: a charging system's 15.6 V of 12.
+	FloatingMost float64 `is:"1.3" from:"common practice"`
 	// Chance that a machine's open wires are quiet instead: the meter's own ten megohms hold them at
 	// the other probe.
 	FloatingQuiet float64 `is:"0.6" from:"memory"`
@@ -127,7 +129,7 @@ type Slip struct {
 	Given   float64 `is:"0.01" from:"memory"`
 	GivenBy float64 `is:"6" from:"memory"`
 	// Probability from which on a slip is named, and the deviations from which on a value is.
-	Named      float64 `is:"0.3" from:"memory"`
+	Named      float64 `is:"0.15" from:"memory"`
 	NamedGiven float64 `is:"2.5" from:"memory"`
 	// Share of the posterior that needs a mistaken reading from which on it is a contradiction, and
 	// of a reading's blame from which on it is named in it.

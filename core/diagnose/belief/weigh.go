@@ -118,14 +118,13 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 		rvar []float64
 		logp float64
 	)
-	var floats [3]bool
+	var known [readings.Leaky + 1]bool // of what the machine's open wires do
 	goes := c.Diagnosis != 0 && w.goesAway(c.Diagnosis)
 	nr := len(w.es.Num)
 	buf := make([]float64, nr*a.Values)
 	rows, res, rdg, rvar = make([][]float64, 0, nr), make([]float64, 0, nr), make([]int, 0, nr), make([]float64, 0, nr)
 	for i := range w.es.Num {
-		r := &w.es.Num[i]
-		l := (*cells.Solved)(nil)
+		r, l := &w.es.Num[i], (*cells.Solved)(nil)
 		if a.C.States[r.State].Powered() {
 			l = in.state(r.State)
 		}
@@ -145,11 +144,7 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 				logp += math.Log(a.Assumed.Prior.Shows)
 			}
 		}
-		if f := w.p.Floats; f != readings.Joined && !floats[f] {
-			floats[f] = true // it is the machine's, and counts once
-			quiet := a.Assumed.Reading.FloatingQuiet
-			logp += math.Log(map[readings.Floating]float64{readings.Quiet: quiet, readings.Leaky: 1 - quiet}[f])
-		}
+		logp += w.openWires(&known)
 		if by, whole := w.lineOrOL(r, i, c, sc); whole {
 			logp += by
 			continue
@@ -189,6 +184,20 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 		w.without(sc, mended, res)
 	}
 	return logp + tot
+}
+
+// openWires is the logarithm of the chance that a machine's open wires are quiet, or that something leaks to
+// them, as the last prediction takes them: what is known of them already counts no more.
+func (w *weigher) openWires(known *[readings.Leaky + 1]bool) float64 {
+	f, quiet := w.p.Floats, w.a.Assumed.Reading.FloatingQuiet
+	switch {
+	case f == readings.Joined || known[f]:
+		return 0
+	case f == readings.Leaky:
+		quiet = 1 - quiet
+	}
+	known[f] = true
+	return math.Log(quiet)
 }
 
 // thisTry leaves the prediction of a driver that wavers as it fits the reading best: it carries the

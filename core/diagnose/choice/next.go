@@ -382,7 +382,7 @@ func Next(ctx context.Context, a *belief.Reasoner, j *belief.Job, p *belief.Post
 	k.open, k.state = Opened(a, j)
 	k.views, k.classes = Views(a, p)
 	k.in, k.places = membership(a, k.views, len(k.classes))
-	before := likeliest(k.classes, k.in, make([]float64, k.places))
+	before := gauss.Round(likeliest(k.classes, k.in, make([]float64, k.places)))
 	done, told := answered(a, j)
 	qs := k.questions(done)
 	for _, step := range []func([]question){k.foresee, k.value} {

@@ -86,7 +86,10 @@ func floating(a *cells.Space, r *Reading) (what Floating, sd float64) {
 		return Leaky, err.Floating
 	}
 	still := a.Assumed.Discrepancy.OtherVolts * a.C.NominalVoltage / 12 // what a joined one may show
-	leak := math.Hypot(err.Floating, err.FloatingShare*math.Abs(v))
+	leak := err.Floating
+	if math.Abs(v) < err.FloatingMost*a.C.NominalVoltage { // nothing leaks more than there is
+		leak = math.Hypot(leak, err.FloatingShare*math.Abs(v))
+	}
 	all := math.Hypot(leak, still)
 	if v*v*(1/(still*still)-1/(all*all)) < 2*math.Log(all/still) {
 		return Quiet, 0

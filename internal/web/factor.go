@@ -32,10 +32,10 @@ func (s *Server) factorRoutes() {
 	own := func(method, id, summary string) huma.Operation {
 		return allow(people.See, huma.Operation{OperationID: id, Method: method, Path: "/api/session/factor", Summary: summary, DefaultStatus: 200, MaxBodyBytes: 1 << 16})
 	}
-	type proof struct {
+	type passwordIn struct {
 		Password string `json:"password" maxLength:"200"`
 	}
-	huma.Register(s.api, own(http.MethodPost, "begin_factor", "Begin with a second factor: share a secret with one's phone"), func(ctx context.Context, in *struct{ Body proof }) (*out[NewFactor], error) {
+	huma.Register(s.api, own(http.MethodPost, "begin_factor", "Begin with a second factor: share a secret with one's phone"), func(ctx context.Context, in *struct{ Body passwordIn }) (*out[NewFactor], error) {
 		u := caller(ctx)
 		if err := s.proves(ctx, u.ID, in.Body.Password); err != nil {
 			return nil, err
@@ -58,7 +58,7 @@ func (s *Server) factorRoutes() {
 	}) (*out[SpareCodes], error) {
 		return s.setFactor(ctx, in.Body.Code)
 	})
-	huma.Register(s.api, own(http.MethodDelete, "drop_factor", "Ask for no second factor any more"), func(ctx context.Context, in *struct{ Body proof }) (*struct{}, error) {
+	huma.Register(s.api, own(http.MethodDelete, "drop_factor", "Ask for no second factor any more"), func(ctx context.Context, in *struct{ Body passwordIn }) (*struct{}, error) {
 		u := caller(ctx)
 		if err := s.proves(ctx, u.ID, in.Body.Password); err != nil {
 			return nil, err

@@ -38,6 +38,7 @@ var keptIn = map[string]string{
 	// Names and logins are shortened to less by package people, which says so; secrets are kept as hashes.
 	"Add_personRequest.login": "", "Add_personRequest.name": "", "Change_nameRequest.name": "", "Change_personRequest.name": "", "Admit_deviceRequest.name": "", "SetupIn.login": "", "SetupIn.name": "",
 	"AcceptRequest.password": "", "AcceptRequest.token": "", "LinkIn.token": "", "Change_passwordRequest.new": "", "Change_passwordRequest.old": "", "Change_pinRequest.password": "", "Change_pinRequest.pin": "", "SetupIn.code": "", "SetupIn.password": "", "Sign_in_by_pinRequest.pin": "",
+	"Sign_inRequest.code": "", "Set_factorRequest.code": "", "PasswordIn.password": "",
 	"JobChange.cannot_reach": "", "JobChange.can_reach": "", "MachineIn.revision": "", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value", "Settings.logo": "settings.value",
 }
 

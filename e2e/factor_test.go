@@ -17,7 +17,9 @@ func TestACodeAtSignIn(t *testing.T) {
 	_, b, base, x := begin(t, "wanda")
 	x.page().MustNavigate(base + "/you")
 	const card = "main .card"
-	field := func(label string) string { return `//form[.//h2[.="Code at sign-in"]]//label[contains(., "` + label + `")]//input` }
+	field := func(label string) string {
+		return `//form[.//h2[.="Code at sign-in"]]//label[contains(., "` + label + `")]//input`
+	}
 	x.sees(card+" h2", "^Code at sign-in$")
 	secret := x.page().MustElementX(field("Your password"))
 	secret.MustInput("apple-blosson").MustType(input.Enter)

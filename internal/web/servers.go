@@ -68,7 +68,9 @@ func (o *servers) run(closing <-chan struct{}) {
 	for {
 		select {
 		case <-closing:
-			o.say(ctx) // what was changed in the last moment
+			if err := o.say(ctx); err != nil { // what was changed in the last moment
+				o.log.Warn("other servers were not told", "err", err)
+			}
 			return
 		case <-t.C:
 		}

@@ -120,7 +120,7 @@ func (c *Cluster) dial(ctx context.Context, network, _ string) (net.Conn, error)
 		c.mu.Unlock()
 		return k, nil
 	}
-	return nil, errors.Join(errs...)
+	return nil, fmt.Errorf("no host of the database answers (%s): %w", strings.Join(c.hosts, ", "), errs[0])
 }
 
 func (c *Cluster) left(k *conn) {

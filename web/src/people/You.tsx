@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Segmented, Switch } from "antd";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useState, type ReactNode } from "react";
 import { api, must, type Me } from "../api/client";
 import { Bar } from "../app/Bar";
 import { useApp } from "../app/context";
@@ -77,14 +77,7 @@ function Name() {
     },
   });
   return (
-    <form
-      className={`card ${style.form}`}
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate();
-      }}
-    >
-      <h2>{words.name}</h2>
+    <Form title={words.name} onSubmit={() => keep.mutate()}>
       <label>
         {words.asOnPapers}
         <Input maxLength={80} autoComplete="name" value={name} onChange={(e) => setName(e.target.value)} />
@@ -96,6 +89,22 @@ function Name() {
           {words.keepTheName}
         </Button>
       </div>
+    </Form>
+  );
+}
+
+/** A card with one form, sent by its button or by Enter. */
+function Form({ title, onSubmit, children }: { title: string; onSubmit: () => void; children: ReactNode }) {
+  return (
+    <form
+      className={`card ${style.form}`}
+      onSubmit={(e) => {
+        e.preventDefault();
+        onSubmit();
+      }}
+    >
+      <h2>{title}</h2>
+      {children}
     </form>
   );
 }
@@ -128,14 +137,7 @@ function Password() {
     },
   });
   return (
-    <form
-      className={`card ${style.form}`}
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate();
-      }}
-    >
-      <h2>{words.password}</h2>
+    <Form title={words.password} onSubmit={() => keep.mutate()}>
       <label>
         {words.yourPasswordNow}
         <PasswordField autoComplete="current-password" value={old} onChange={(e) => setOld(e.target.value)} />
@@ -147,7 +149,7 @@ function Password() {
           {words.changeThePassword}
         </Button>
       </div>
-    </form>
+    </Form>
   );
 }
 
@@ -165,14 +167,7 @@ function Pin() {
     },
   });
   return (
-    <form
-      className={`card ${style.form}`}
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate(pin);
-      }}
-    >
-      <h2>{words.pinForSharedDevices}</h2>
+    <Form title={words.pinForSharedDevices} onSubmit={() => keep.mutate(pin)}>
       <p className="quiet">{words.withItYouSign(me.has_pin ? words.youHaveOne : words.youHaveNone)}</p>
       <div className={style.two}>
         <label>
@@ -205,7 +200,7 @@ function Pin() {
           </Button>
         )}
       </div>
-    </form>
+    </Form>
   );
 }
 
@@ -254,14 +249,7 @@ function Factor() {
     );
   if (begin.data)
     return (
-      <form
-        className={`card ${style.form}`}
-        onSubmit={(e) => {
-          e.preventDefault();
-          set.mutate();
-        }}
-      >
-        <h2>{words.codeAtSignIn}</h2>
+      <Form title={words.codeAtSignIn} onSubmit={() => set.mutate()}>
         <div className={style.link}>
           <div aria-hidden style={{ flex: "none" }}>
             <Suspense>
@@ -290,18 +278,11 @@ function Factor() {
           </Button>
           <Button onClick={() => begin.reset()}>{words.leaveItAsItIs}</Button>
         </div>
-      </form>
+      </Form>
     );
   const go = me.second_factor ? drop : begin;
   return (
-    <form
-      className={`card ${style.form}`}
-      onSubmit={(e) => {
-        e.preventDefault();
-        go.mutate();
-      }}
-    >
-      <h2>{words.codeAtSignIn}</h2>
+    <Form title={words.codeAtSignIn} onSubmit={() => go.mutate()}>
       <p className="quiet">{me.second_factor ? words.codeIsAskedFor : words.besideThePassword}</p>
       <label>
         {words.yourPassword}
@@ -317,7 +298,7 @@ function Factor() {
           {me.second_factor ? words.askNoMore : words.setItUp}
         </Button>
       </div>
-    </form>
+    </Form>
   );
 }
 

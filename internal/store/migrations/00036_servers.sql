@@ -1,6 +1,6 @@
 -- +goose Up
 -- What one server tells the others over the same database: a job was changed, or (no job) somebody was signed out.
-CREATE TABLE told (
+CREATE TABLE IF NOT EXISTS told (
   id BINARY(16) NOT NULL PRIMARY KEY,
   server BINARY(16) NOT NULL,
   job BINARY(16) NULL,
@@ -9,4 +9,4 @@ CREATE TABLE told (
 );
 
 -- +goose Down
-DROP TABLE told;
+DROP TABLE IF EXISTS told;

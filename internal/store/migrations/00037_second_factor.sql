@@ -1,9 +1,9 @@
 -- +goose Up
 ALTER TABLE users
-  ADD COLUMN totp_secret VARCHAR(64) NOT NULL DEFAULT '' COMMENT 'base32, RFC 6238; empty: none',
-  ADD COLUMN totp_step BIGINT NOT NULL DEFAULT 0 COMMENT 'of the last code that was used: each counts once';
+  ADD COLUMN IF NOT EXISTS totp_secret VARCHAR(64) NOT NULL DEFAULT '' COMMENT 'base32, RFC 6238; empty: none',
+  ADD COLUMN IF NOT EXISTS totp_step BIGINT NOT NULL DEFAULT 0 COMMENT 'of the last code that was used: each counts once';
 
-CREATE TABLE spare_codes (
+CREATE TABLE IF NOT EXISTS spare_codes (
   user_id BINARY(16) NOT NULL,
   hash BINARY(32) NOT NULL COMMENT 'SHA-256: each counts once, and is taken out then',
   PRIMARY KEY (user_id, hash),
@@ -11,5 +11,5 @@ CREATE TABLE spare_codes (
 );
 
 -- +goose Down
-DROP TABLE spare_codes;
-ALTER TABLE users DROP COLUMN totp_secret, DROP COLUMN totp_step;
+DROP TABLE IF EXISTS spare_codes;
+ALTER TABLE users DROP COLUMN IF EXISTS totp_secret, DROP COLUMN IF EXISTS totp_step;

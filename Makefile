@@ -13,7 +13,7 @@ GO_TEST := go test -timeout 3h
 # What starts goroutines is tested under the race detector as well.
 RACE := ./internal/bench ./internal/scpi
 # Of the server, what goes on beside a request: the rest is one request after another, ten minutes longer.
-RACE_WEB := 'Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces'
+RACE_WEB := 'Servers|Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces'
 # Of the store and of the traces, the tests in which several goroutines share something.
 RACE_STORE := 'Race|Concurrent|Told|Twice|Doubles|Pieces|Sweep|InTurn'
 RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'

@@ -200,3 +200,33 @@ func TestSteadyOhmsClearAnActuator(t *testing.T) {
 	assert.Greater(t, jumps, without*5)
 	assert.Less(t, doubt, 0.95)
 }
+
+// What drivers and controllers do that is not in their plan (common practice): a limit may be low or high and drops
+// volts like a burnt joint; a controller's checks may find nothing; an open wire reads the same every time; what
+// blows one fuse blows the one beside it.
+func TestWhatControllersHide(t *testing.T) {
+	for _, c := range []struct {
+		name, family string
+		lines        []string
+		stations     []string // the likeliest is one of these
+		least        float64
+	}{
+		{"open brake coil behind a controller that flashes: ten zeros on its wire say nothing, OL does", "traction",
+			[]string{"see moves none", "see brake_click no", "see blink_code 3 drive", "V drive brake_a brake_b 0.001", "V rest brake_a brake_b 0.000", "V key_on brake_a bat_neg 0.002",
+				"V key_on brake_a brake_b -0.001", "V freewheel brake_a brake_b -0.002", "R brake_a brake_b OL"}, []string{"brake_coil"}, 0.9},
+		{"broken return wire, and the unit flashes nothing", "actuator",
+			[]string{"see moves none", "see blink_code 0 command", "V command bat_pos plug_a 0.003", "V command plug_b bat_neg 12.54", "R plug_b out_b OL"}, []string{"harness_b"}, 0.9},
+		{"14 V lost in a controller at five times its current: it limits", "traction",
+			[]string{"see moves slow", "V drive bat_pos pack_out 0.16", "A drive motor_return 81", "V drive ctl_bp ctl_mp 14.1", "V drive ctl_bp bat_neg 23.0"}, []string{"motor", "drive", "brake_coil"}, 0.4},
+		{"supply before two fuses, nothing behind them", "blower_module",
+			[]string{"see airflow none speed_high", "V speed_high fuse_in fuse_out 12.51"}, []string{"fuse_a", "fuse_b"}, 0.95},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			a := adviserOf(t, c.family)
+			op := weigh(t, a, ev(t, a, c.lines...))
+			require.NotEmpty(t, op.Stations)
+			assert.Contains(t, c.stations, op.Stations[0].Station, "%+v", op.Diagnoses[:min(4, len(op.Diagnoses))])
+			assert.GreaterOrEqual(t, op.Stations[0].Probability, c.least, "%+v", op.Diagnoses[:min(4, len(op.Diagnoses))])
+		})
+	}
+}

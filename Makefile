@@ -15,7 +15,7 @@ RACE := ./internal/bench ./internal/scpi
 # Of the server, what goes on beside a request: the rest is one request after another, ten minutes longer.
 RACE_WEB := 'Servers|Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces'
 # Of the store and of the traces, the tests in which several goroutines share something.
-RACE_STORE := 'Race|Concurrent|Told|Twice|Doubles|Pieces|Sweep|InTurn'
+RACE_STORE := 'Race|Concurrent|Told|Doubles|Pieces|Sweep|InTurn'
 RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'
 # Of the reasoning, the tests in which many goroutines weigh at once: the rest is the same code, minutes longer.
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'

@@ -613,6 +613,9 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.press(".jobrow", "Ferry Waterlily")
 		x.page().MustElement(".ribbon .here")
 		x.keys('g', 'm')
+		// Which state Measure opens in follows the reasoning; the cable's drop shows while current flows.
+		x.press(".states button", "^Cranking$")
+		x.sees(".states button.on", "Cranking")
 		x.page().MustElement(`.foot.bad[aria-label^="Ground cable"]`).MustClick()
 		x.sees(".ant-drawer", "Readings that touch it")
 		x.sees(".ant-drawer .facts", "the vehicle’s own manual wins")

@@ -309,6 +309,13 @@ func (x *person) understood() {
 	})
 }
 
+// state shows a state of the path. Which one Measure opens in follows the reasoning.
+func (x *person) state(name string) {
+	x.t.Helper()
+	x.press(".states button", "^"+name+"$")
+	x.sees(".states button.on", name)
+}
+
 // noOverflow: nothing hangs out of the side of the window.
 func (x *person) noOverflow() {
 	x.t.Helper()
@@ -613,17 +620,14 @@ func TestATechnicianAtWork(t *testing.T) {
 		x.press(".jobrow", "Ferry Waterlily")
 		x.page().MustElement(".ribbon .here")
 		x.keys('g', 'm')
-		// Which state Measure opens in follows the reasoning; the cable's drop shows while current flows.
-		x.press(".states button", "^Cranking$")
-		x.sees(".states button.on", "Cranking")
+		x.state("Cranking") // the cable's drop shows while current flows
 		x.page().MustElement(`.foot.bad[aria-label^="Ground cable"]`).MustClick()
 		x.sees(".ant-drawer", "Readings that touch it")
 		x.sees(".ant-drawer .facts", "the vehicle’s own manual wins")
 		x.keys(input.Escape)
 		x.counts("[role=dialog]", 0)
 		for _, want := range []string{"At rest", "Cranking", "Fed direct"} {
-			x.press(".states button", want)
-			x.sees(".states button.on", want)
+			x.state(want)
 		}
 		x.press(".states button", "At rest")
 		x.sees(".path-note", "prove nothing")

@@ -138,9 +138,28 @@ func (c *Comparison) advise(st *story) {
 	c.breakEvens(st, a, b)
 	over := "over the " + years(st.t.Years) + " the machine is to stay"
 	c.Says = fmt.Sprintf("About the same %s, %s apart: %s, or %s. Let time and trust decide.", over, st.t.sum(b.Expected-a.Expected), phrase.Lower(a.Label), phrase.Lower(b.Label))
-	if b.Expected > 1.05*a.Expected {
+	if b.Expected > aboutTheSame*a.Expected {
 		c.Says = fmt.Sprintf("Costs least %s: %s, about %s. The next costs %s more: %s.", over, phrase.Lower(a.Label), st.t.sum(a.Expected), st.t.sum(b.Expected-a.Expected), phrase.Lower(b.Label))
 	}
+}
+
+// aboutTheSame is how many times dearer an option may be before that is more than the figures can tell
+// apart: prices, hours and days are known to some percent at best.
+const aboutTheSame = 1.05
+
+// paysFor says whether one more reading is worth naming beside the plans: it saves more on the cheapest of
+// them than the figures can tell apart. One that saves a hundredth only stands in the way.
+func paysFor(reading *Option, plans []Option) bool {
+	for i := range plans {
+		o := &plans[i]
+		if o.ID == "leave" || o.Veto != nil && !o.Veto.SetAside || o.Against != "" {
+			continue
+		}
+		if o.Expected <= aboutTheSame*reading.Expected {
+			return false
+		}
+	}
+	return true
 }
 
 func years(y float64) string {

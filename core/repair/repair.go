@@ -247,7 +247,7 @@ func Compare(c *circuit.Circuit, q Question) (*Comparison, error) {
 		o.Veto = st.veto(o)
 		o.Against = st.against(o)
 	}
-	if r := st.reading(out, q.Readings); r != nil {
+	if r := st.reading(out, q.Readings); r != nil && paysFor(r, out) {
 		out = append(out, *r)
 	}
 	rank := func(o *Option) int {

@@ -305,6 +305,7 @@ func TestOneMoreReadingFirst(t *testing.T) {
 	assert.Contains(t, cmp.Says, "Take one more reading first, volts under load")
 	assert.NotEqual(t, "reading", ask(ds, Reading{"Tear the dash out", 600, 2, 0, 0.6}).Options[0].ID)
 	assert.Empty(t, option(ask(sure, Reading{"Volts", 3, 1, 0, 0.97}), "reading").ID)
+	assert.Empty(t, option(ask(ds, Reading{"Volts at the far end", 3, 1, 0, 0.56}), "reading").ID, "it saves no more than the figures can tell apart")
 }
 
 func TestUncertainDiagnosisMakesEveryOptionDearer(t *testing.T) {

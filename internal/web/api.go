@@ -469,7 +469,7 @@ func (s *Server) foresee(ctx context.Context, j *store.Job, after time.Duration,
 				if !latest() {
 					return
 				}
-				if err := s.ws.Advisers.Foresee(bg, j, e, think); err != nil {
+				if err := s.ws.Advisers.Foresee(bg, j, e, think, latest); err != nil {
 					s.log.Error("foresee", "err", err)
 					return
 				}

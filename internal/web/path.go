@@ -38,6 +38,11 @@ func (s *Server) pathRoutes(get opFunc) {
 		}
 		bound, cancel := context.WithTimeout(ctx, s.ws.Advisers.Patience)
 		defer cancel()
+		leave, err := s.ws.Advisers.Spare(bound, j.ID)
+		if err != nil {
+			return nil, s.fail(ctx, "suspicion", err)
+		}
+		defer leave()
 		v, err := j.Record().Suspicion(func(c *casefile.Case) (*diagnose.Opinion, error) {
 			dj := diagnose.JobOf(c)
 			dj.Known.Unreachable, dj.Complaint = j.Unreachable, j.Complaint

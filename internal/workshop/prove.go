@@ -49,7 +49,7 @@ func (s *Service) before(ctx context.Context, j *store.Job, r *record.Record, k 
 	}
 	then := *j
 	then.Case = c
-	op, _, err := s.Advisers.reason(ctx, &then)
+	op, _, err := s.Advisers.reason(ctx, &then, answer)
 	return op, err
 }
 

@@ -10,7 +10,6 @@ import (
 	"corriente/core/casefile"
 	"corriente/core/circuit"
 	"corriente/core/diagnose/readings"
-	"corriente/core/diagnose/words"
 )
 
 // StepKey names an evidence set by all that its weight depends on.
@@ -184,18 +183,4 @@ func comesAndGoes(mode string) bool {
 		return true
 	}
 	return false
-}
-
-// states lists the states that an evidence set touches.
-func (es *EvidenceSet) states(a *Reasoner) []int {
-	var out []int
-	for i := range es.Num {
-		out = append(out, es.Num[i].State)
-	}
-	for i := range es.words {
-		out = append(out, words.Needs(a.Space, es.words[i].obs, es.words[i].state)...)
-		out = append(out, es.words[i].state)
-	}
-	slices.Sort(out)
-	return slices.Compact(out)
 }

@@ -77,7 +77,7 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 // integrate is the logarithm of a cell's evidence by brute force: the solved
 // circuit at every value, on a fine grid.
 func integrate(a *Reasoner, j *Job, c *cells.Cell) float64 {
-	w := a.newWeigher(a.Collect(j, 0, len(j.Evidence)), nil, nil)
+	w := a.newWeigher(a.Collect(j, 0, len(j.Evidence)), nil)
 	var terms []float64
 	const n, reach = 800, 5.0
 	for k := range n {

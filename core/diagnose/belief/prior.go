@@ -169,16 +169,15 @@ type Epoch struct {
 // earlier evidence made it.
 func (a *Reasoner) nextEpoch(p *Posterior, r casefile.Repair, key string) Epoch {
 	w := make([]float64, len(a.Cells))
-	for i := range p.all {
-		sc := &p.all[i]
-		c := &a.Cells[sc.Cell]
+	for k, weight := range p.weights {
+		c := &a.Cells[k]
 		left, touched := a.without(c.Diagnosis, r.Station)
 		if !touched {
-			w[sc.Cell] += sc.Weight
+			w[k] += weight
 			continue
 		}
-		w[sc.Cell] += sc.Weight * a.Assumed.Prior.RepairFails
-		w[a.cellFor(left, c, r.Station)] += sc.Weight * (1 - a.Assumed.Prior.RepairFails)
+		w[k] += weight * a.Assumed.Prior.RepairFails
+		w[a.cellFor(left, c, r.Station)] += weight * (1 - a.Assumed.Prior.RepairFails)
 	}
 	// A little of the first prior keeps what the evidence before had no eye for.
 	for k := range a.Cells {

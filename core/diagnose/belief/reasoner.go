@@ -49,16 +49,13 @@ func (a *Reasoner) wordsOf(o *circuit.Observation, state int) []float32 {
 	}
 	a.wordsMu.Unlock()
 	b.once.Do(func() {
-		banks := map[int][]cells.Solved{}
-		for _, st := range words.Needs(a.Space, o, state) {
-			banks[st] = a.Bank(st)
-		}
 		n := len(o.Outcomes)
 		logp := make([]float32, len(a.Cells)*n)
 		cells.Share(len(a.Cells), func(from, step int) {
+			s := a.NewSolver()
 			for i := from; i < len(a.Cells); i += step {
 				c := &a.Cells[i]
-				x := words.Observed{Space: a.Space, Look: o, Cell: c, Faults: a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: func(st int) *cells.Solved { return &banks[st][i] }}
+				x := words.Observed{Space: a.Space, Look: o, Cell: c, Faults: a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: func(st int) *cells.Solved { return a.Bank(st).At(s, i) }}
 				for m, p := range x.Outcomes(state) {
 					logp[i*n+m] = float32(math.Log(p))
 				}

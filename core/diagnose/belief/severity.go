@@ -116,13 +116,8 @@ func (c *Scored) Project(j []float64) (mean, v float64) {
 	return mean, c.up.Variance(j)
 }
 
-// ProjectRow is project for a float32 row around a mean; a cell that was moved
-// stands at its own best values already.
-func (c *Scored) ProjectRow(row []float32, mean float64) (float64, float64) {
-	j := make([]float64, len(row))
-	for i, x := range row {
-		j[i] = float64(x)
-	}
+// ProjectAround is [Scored.Project] around a mean; a cell that was moved stands at its own best values already.
+func (c *Scored) ProjectAround(j []float64, mean float64) (float64, float64) {
 	m, v := c.Project(j)
 	if c.Theta == nil {
 		mean += m

@@ -72,15 +72,14 @@ type weigher struct {
 	es    EvidenceSet
 	s     *cells.Solver
 	p     readings.Predicted
-	lins  [][]cells.Solved
 	prior []float64
 	best  float64   // of the cells scored so far
 	span  []float64 // width of each reading's scale, for a mistaken one
 	alts  [][]readings.Alternative
 }
 
-func (a *Reasoner) newWeigher(es EvidenceSet, prior []float64, lins [][]cells.Solved) *weigher {
-	w := &weigher{best: math.Inf(-1), a: a, es: es, prior: prior, s: a.NewSolver(), p: readings.Predicted{Slopes: make([]float64, a.Values)}, lins: lins}
+func (a *Reasoner) newWeigher(es EvidenceSet, prior []float64) *weigher {
+	w := &weigher{best: math.Inf(-1), a: a, es: es, prior: prior, s: a.NewSolver(), p: readings.Predicted{Slopes: make([]float64, a.Values)}}
 	for i := range es.Num {
 		r := &es.Num[i]
 		top := 1.5 * a.C.NominalVoltage
@@ -136,7 +135,7 @@ func (w *weigher) gauss(sc *Scored, in *solvedCell, z0 []float64) float64 {
 			shown := w.fits(r, i) + math.Log(a.Assumed.Prior.Shows)
 			good := l
 			if l != nil {
-				good = &w.lins[r.State][0]
+				good = a.Bank(r.State).At(w.s, 0)
 			}
 			readings.Predict(w.s, &w.p, r, good, a.AtNominal(0))
 			if r.When == readings.Unknown && shown > w.fits(r, i) {
@@ -395,7 +394,7 @@ func (w *weigher) observe(in *solvedCell, spread func(*cells.Solved) float64) fl
 		}
 		shown := said()
 		x.Cell, x.Faults, x.Severity, x.Spread = &w.a.Cells[0], nil, [2]float64{}, nil
-		x.SolvedIn = func(st int) *cells.Solved { return &w.lins[st][0] }
+		x.SolvedIn = func(st int) *cells.Solved { return w.a.Bank(st).At(w.s, 0) }
 		logp += math.Log(o.mixed(w.a.Assumed.Prior.Shows, shown, said()))
 	}
 	return logp
@@ -433,7 +432,7 @@ func (w *weigher) observeNominal(k int) float64 {
 
 // nominal is a cell at its nominal values, from the banks.
 func (w *weigher) nominal(k int) *solvedCell {
-	in := &solvedCell{at: w.a.AtNominal(k), state: func(st int) *cells.Solved { return &w.lins[st][k] }}
+	in := &solvedCell{at: w.a.AtNominal(k), state: func(st int) *cells.Solved { return w.a.Bank(st).At(w.s, k) }}
 	if c := &w.a.Cells[k]; c.Guarded == cells.Wavers {
 		for _, way := range c.Ways {
 			in.ways = append(in.ways, w.nominal(way))
@@ -547,10 +546,11 @@ const refineSteps = 5
 // Spread is how far the share of the speed is still uncertain in a state that
 // was solved for this cell.
 func (c *Scored) Spread(l *cells.Solved) float64 {
-	if len(l.DRatio) == 0 {
+	slopes := l.RatioSlopes()
+	if slopes == nil {
 		return l.RatioSD
 	}
-	_, v := c.Project(l.DRatio)
+	_, v := c.Project(slopes)
 	return math.Sqrt(v)
 }
 
@@ -576,8 +576,8 @@ func (c *Scored) short() float64 {
 // Posterior is every cell that still matters.
 type Posterior struct {
 	a       *Reasoner
-	Cells   []Scored // by falling weight, what hardly counts left out
-	all     []Scored
+	Cells   []Scored  // by falling weight, what hardly counts left out
+	weights []float64 // of every cell
 	Diag    []float64
 	class   []float64
 	Outlier float64
@@ -588,8 +588,9 @@ type Posterior struct {
 }
 
 // hopeless is how far, in nats, a cell may at most be behind the best one and still be
-// weighed: all that are left out together weigh less than 1e-9.
-const hopeless = 30
+// weighed: all that are left out together weigh less than 1e-6,
+// so that a job weighed as it grows says the same as one weighed at once.
+const hopeless = 24
 
 // moreAtMost is by how much a further reading can raise a cell's density at most, nats: a
 // repeat on the same meter in the same place may vary by a fifth of its unit only, so that
@@ -654,13 +655,7 @@ func (a *Reasoner) Weigh(ctx context.Context, es EvidenceSet, prior []float64, k
 			}
 		}
 	}
-	r := weighing{ctx: ctx, a: a, es: es, prior: prior, lins: make([][]cells.Solved, len(a.C.States)), all: make([]Scored, len(a.Cells))}
-	for _, st := range es.states(a) {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		r.lins[st] = a.Bank(st)
-	}
+	r := weighing{ctx: ctx, a: a, es: es, prior: prior, all: make([]Scored, len(a.Cells))}
 	r.score(key)
 	if err := ctx.Err(); err != nil {
 		return nil, err
@@ -681,14 +676,13 @@ type weighing struct {
 	a     *Reasoner
 	es    EvidenceSet
 	prior []float64
-	lins  [][]cells.Solved // by state
 	all   []Scored
 }
 
 // run does n pieces of work over the cores, each core with a weigher of its own.
 func (r *weighing) run(f func(w *weigher, k int), n int) {
 	cells.Share(n, func(from, step int) {
-		w := r.a.newWeigher(r.es, r.prior, r.lins)
+		w := r.a.newWeigher(r.es, r.prior)
 		for k := from; k < n && r.ctx.Err() == nil; k += step {
 			f(w, k)
 		}
@@ -739,7 +733,7 @@ func (r *weighing) score(key string) {
 
 // posterior joins what the cells have come to.
 func (a *Reasoner) posterior(all []Scored) (*Posterior, error) {
-	p := &Posterior{a: a, Diag: make([]float64, len(a.Diags)), class: make([]float64, len(a.Classes))}
+	p := &Posterior{a: a, Diag: make([]float64, len(a.Diags)), class: make([]float64, len(a.Classes)), weights: make([]float64, len(all))}
 	lp := make([]float64, len(all))
 	for i := range all {
 		lp[i] = all[i].LogPost
@@ -751,6 +745,7 @@ func (a *Reasoner) posterior(all []Scored) (*Posterior, error) {
 	for i := range all {
 		sc := &all[i]
 		sc.Weight = math.Exp(sc.LogPost - p.LogZ)
+		p.weights[sc.Cell] = sc.Weight
 		d := a.Cells[sc.Cell].Diagnosis
 		p.Diag[d] += sc.Weight
 		p.class[a.Diags[d].Class] += sc.Weight
@@ -762,7 +757,7 @@ func (a *Reasoner) posterior(all []Scored) (*Posterior, error) {
 	for keep > 1 && all[keep-1].Weight < 1e-5 {
 		keep--
 	}
-	p.Cells, p.all = all[:keep], all
+	p.Cells = slices.Clone(all[:keep]) // the others can go
 	return p, nil
 }
 

@@ -83,14 +83,40 @@ type Space struct {
 	BasePrior []float64 // log prior of each cell, nothing known
 	Classes   []string  // "" is nothing wrong; a pair is "a+b"
 	clsOf     map[string]int
-	States    []*stateBank
+	banks     []*Bank
+	solved    atomic.Int64
 }
 
-// stateBank holds the solved cells of one state, built at first use.
-type stateBank struct {
-	once  sync.Once
-	Built atomic.Bool
-	Lin   []Solved
+// Bytes is about how much the cells that were solved so far take, bytes.
+func (a *Space) Bytes() int { return int(a.solved.Load()) }
+
+// Bank holds the cells of one state at their nominal values, each solved when it is first asked for: most are
+// ruled out by readings in another state before anybody asks. It is safe for concurrent use.
+type Bank struct {
+	a     *Space
+	state int
+	empty *Solved // of every cell, in a state without a supply
+	cells []atomic.Pointer[Solved]
+}
+
+// At returns a cell solved, which is not to be changed; s is the caller's solver.
+func (b *Bank) At(s *Solver, cell int) *Solved {
+	if b.empty != nil {
+		return b.empty
+	}
+	if l := b.cells[cell].Load(); l != nil {
+		return l
+	}
+	l := &Solved{}
+	s.Linearize(l, b.state, b.a.AtNominal(cell))
+	if b.cells[cell].CompareAndSwap(nil, l) { // or another was quicker; both found the same
+		b.a.solved.Add(int64(l.bytes()))
+		return l
+	}
+	if other := b.cells[cell].Load(); other != nil {
+		return other
+	}
+	return l // emptied meanwhile
 }
 
 // New lists what can be wrong with a circuit.
@@ -147,9 +173,15 @@ func New(c *circuit.Circuit, t *assume.Table) (*Space, error) {
 	}
 	a.goodSpeeds(w)
 	a.enumerate(w)
-	a.States = make([]*stateBank, len(c.States))
-	for i := range a.States {
-		a.States[i] = &stateBank{}
+	for i := range c.States {
+		b := &Bank{a: a, state: i}
+		if c.States[i].Powered() {
+			b.cells = make([]atomic.Pointer[Solved], len(a.Cells))
+		} else {
+			b.empty = &Solved{}
+			a.room(b.empty)
+		}
+		a.banks = append(a.banks, b)
 	}
 	return a, nil
 }
@@ -191,20 +223,17 @@ func (a *Space) Health(h []circuit.Health, theta []float64, d int, sev [2]float6
 }
 
 // Bank returns the solved cells of a state.
-func (a *Space) Bank(state int) []Solved {
-	b := a.States[state]
-	b.once.Do(func() {
-		lin := make([]Solved, len(a.Cells))
-		Share(len(a.Cells), func(from, step int) {
-			s := a.NewSolver()
-			for k := from; k < len(a.Cells); k += step {
-				s.Linearize(&lin[k], state, a.AtNominal(k))
+func (a *Space) Bank(state int) *Bank { return a.banks[state] }
+
+// Empty forgets what was solved, which is solved again when it is asked for.
+func (a *Space) Empty() {
+	for _, b := range a.banks {
+		for k := range b.cells {
+			if l := b.cells[k].Swap(nil); l != nil {
+				a.solved.Add(-int64(l.bytes()))
 			}
-		})
-		b.Lin = lin
-		b.Built.Store(true)
-	})
-	return b.Lin
+		}
+	}
 }
 
 // Between names the stations that lie between two nodes on one path of a state,

@@ -25,8 +25,9 @@ func (a *Space) AtNominal(cell int) Point {
 // Solved is one solved circuit and its derivatives per standard deviation of
 // each uncertain parameter and severity.
 type Solved struct {
-	V, DV    []float32 // nodes, V against the reference; nodes × values
-	I, DI    []float32 // stations, A; stations × values
+	V        []float32 // nodes, V against the reference
+	I        []float32 // stations, A
+	slopes   packed
 	Island   []uint8   // of each node: between two of them nothing conducts
 	Alt      []float32 // a coil chatters: closed less open, V a node; else nil
 	AltI     []float32 // the same, A a station
@@ -34,7 +35,7 @@ type Solved struct {
 	FoldI    []float32 // the same, A a station
 	Ratio    float64   // speed against the good machine's in the run state
 	RatioSD  float64   // its standard deviation, from the uncertain values and the severities
-	DRatio   []float64 // ∂ratio per standard deviation of each uncertain value and severity
+	dratio   []float32 // ∂ratio per standard deviation of each uncertain value and severity
 	Fed      bool      // the motor
 	Spin     bool      // it turns
 	Pull     bool      // a coil holds its contact in
@@ -45,12 +46,19 @@ type Solved struct {
 	Start    float64   // starting torque against the good motor's, capacitor motors
 }
 
+// bytes is about how much it takes: its own fields and what they point to.
+func (l *Solved) bytes() int {
+	return 320 + 4*(len(l.V)+len(l.I)+len(l.Alt)+len(l.AltI)+len(l.Fold)+len(l.FoldI)+len(l.dratio)+len(l.slopes.steps)) + 2*(len(l.slopes.all)+len(l.slopes.cols)) + len(l.Island)
+}
+
 // Solver is one goroutine's buffers.
 type Solver struct {
 	Space     *Space
 	W         *circuit.Work
 	H         []circuit.Health
 	dv        []float64
+	slope     table
+	dratio    []float64
 	dw, dgood []float64 // speed slopes of the cell and of the good machine
 	good      []circuit.Health
 	ohm       [3]ohms
@@ -59,7 +67,7 @@ type Solver struct {
 // NewSolver makes the buffers of one goroutine.
 func (a *Space) NewSolver() *Solver {
 	return &Solver{Space: a, W: a.Net.NewWork(), H: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
-		dw: make([]float64, len(a.Uncertain)), dgood: make([]float64, len(a.Uncertain)), good: a.Net.SoundAll()}
+		slope: newTable(len(a.C.Nodes), len(a.C.Stations), a.Values), dratio: make([]float64, a.Values), dw: make([]float64, len(a.Uncertain)), dgood: make([]float64, len(a.Uncertain)), good: a.Net.SoundAll()}
 }
 
 // ohms is a network prepared for an ohmmeter: as it is, and with one or the
@@ -130,12 +138,15 @@ func (s *Solver) Linearize(l *Solved, state int, at Point) {
 	if !a.C.States[state].Powered() {
 		return // ohms are computed when asked for
 	}
+	s.slope.clear()
+	clear(s.dratio)
+	defer func() { l.slopes = s.slope.pack() }()
 	speed := s.asIs(l, state, at)
 	if a.onItsOwn(state) {
 		s.differences(l, state, at)
 		return
 	}
-	s.slopes(l, at, speed)
+	s.slopes(at, speed)
 	s.against(l, state, at, speed)
 	s.ratioSlopes(l, state, at)
 	wGood := math.Max(s.W.Motor.W, 1e-9)
@@ -155,29 +166,36 @@ func (s *Solver) Linearize(l *Solved, state int, at Point) {
 		moved.Sev[k] = Shift(a.Model.ScaleOf(f), at.Sev[k], 0.1*wd)
 		s.solve(state, moved)
 		u := len(a.Uncertain) + k
-		for i, v := range s.W.V {
-			l.DV[i*a.Values+u] = float32((v - float64(l.V[i])) / 0.1)
-		}
-		for i, x := range s.W.I {
-			l.DI[i*a.Values+u] = float32((x - float64(l.I[i])) / 0.1)
-		}
-		l.DRatio[u] = (s.W.Motor.W/wGood - l.Ratio) / 0.1
+		s.since(l, u, 0.1)
+		s.dratio[u] = (s.W.Motor.W/wGood - l.Ratio) / 0.1
 	}
-	l.RatioSD = gauss.Norm(l.DRatio)
+	l.RatioSD = gauss.Norm(s.dratio)
+	l.dratio = make([]float32, a.Values)
+	for u, d := range s.dratio {
+		l.dratio[u] = float32(d)
+	}
+}
+
+// since makes the slopes by a value out of what has changed since the cell was solved, where the value was
+// moved by a step, in standard deviations.
+func (s *Solver) since(l *Solved, u int, step float64) {
+	for i, v := range s.W.V {
+		*s.slope.v(i, u) = float32((v - float64(l.V[i])) / step)
+	}
+	for k, x := range s.W.I {
+		*s.slope.i(k, u) = float32((x - float64(l.I[k])) / step)
+	}
 }
 
 // room makes the room a solved circuit takes, or clears what another left in it.
 func (a *Space) room(l *Solved) {
+	l.slopes, l.dratio = packed{}, nil
 	if l.V != nil {
-		clear(l.DV)
-		clear(l.DI)
 		return
 	}
 	nn, ns := len(a.C.Nodes), len(a.C.Stations)
-	buf := make([]float32, (nn+ns)*(1+a.Values))
-	l.V, buf = buf[:nn], buf[nn:]
-	l.DV, buf = buf[:nn*a.Values], buf[nn*a.Values:]
-	l.I, l.DI = buf[:ns], buf[ns:]
+	buf := make([]float32, nn+ns)
+	l.V, l.I = buf[:nn:nn], buf[nn:]
 	l.Island = make([]uint8, nn)
 }
 
@@ -204,10 +222,9 @@ func (s *Solver) asIs(l *Solved, state int, at Point) float64 {
 }
 
 // slopes differentiates the network solved last by the uncertain values; speed is the motor's.
-func (s *Solver) slopes(l *Solved, at Point, speed float64) {
+func (s *Solver) slopes(at Point, speed float64) {
 	a, w := s.Space, s.W
 	w.Linearize()
-	q := a.Values
 	for u, p := range a.Uncertain {
 		f := a.step(u, at.Theta)
 		s.dw[u] = 0
@@ -215,11 +232,11 @@ func (s *Solver) slopes(l *Solved, at Point, speed float64) {
 			continue
 		}
 		for i, d := range s.dv {
-			l.DV[i*q+u] = float32(d * f)
+			*s.slope.v(i, u) = float32(d * f)
 		}
 		for k := range w.I {
 			if a.C.Stations[k].From != "" {
-				l.DI[k*q+u] = float32(w.DI(k, p, s.dv) * f)
+				*s.slope.i(k, u) = float32(w.DI(k, p, s.dv) * f)
 			}
 		}
 		if speed > 0 {
@@ -227,10 +244,7 @@ func (s *Solver) slopes(l *Solved, at Point, speed float64) {
 		}
 	}
 	Mix(a, s.dw)
-	for row := range slices.Chunk(l.DV, q) {
-		Mix(a, row)
-	}
-	for row := range slices.Chunk(l.DI, q) {
+	for row := range s.slope.rows() {
 		Mix(a, row)
 	}
 }
@@ -268,11 +282,8 @@ func (s *Solver) ratioSlopes(l *Solved, state int, at Point) {
 	if &at.Theta[0] != &a.Theta[0] && s.W.Motor.W > a.still() {
 		good = s.speedSlopes(at.Theta)
 	}
-	if l.DRatio == nil {
-		l.DRatio = make([]float64, a.Values)
-	}
 	for u, d := range s.dw {
-		l.DRatio[u] = (d - good[u]) * l.Ratio
+		s.dratio[u] = (d - good[u]) * l.Ratio
 	}
 }
 
@@ -320,12 +331,7 @@ func (s *Solver) coilSlope(l *Solved, state int, at Point) {
 		moved.Theta = slices.Clone(at.Theta)
 		moved.Theta[p] *= math.Exp(step * a.Scale[u])
 		s.solve(state, moved)
-		for i, v := range s.W.V {
-			l.DV[i*a.Values+u] = float32((v - float64(l.V[i])) / step)
-		}
-		for k, x := range s.W.I {
-			l.DI[k*a.Values+u] = float32((x - float64(l.I[k])) / step)
-		}
+		s.since(l, u, step)
 	}
 }
 
@@ -444,11 +450,11 @@ func (s *Solver) differences(l *Solved, state int, at Point) {
 		}
 		s.W.Solve(state, th, s.H)
 		for i, v := range s.W.V {
-			l.DV[i*a.Values+u] = float32((v - float64(l.V[i])) / step)
+			*s.slope.v(i, u) = float32((v - float64(l.V[i])) / step)
 		}
 		th[p] = at.Theta[p]
 	}
-	for row := range slices.Chunk(l.DV, a.Values) {
+	for row := range s.slope.rows() {
 		Mix(a, row)
 	}
 	for k, f := range a.Diags[at.Diagnosis].Faults {
@@ -460,7 +466,7 @@ func (s *Solver) differences(l *Solved, state int, at Point) {
 		s.heal(moved)
 		s.W.Solve(state, at.Theta, s.H)
 		for i, v := range s.W.V {
-			l.DV[i*a.Values+len(a.Uncertain)+k] = float32((v - float64(l.V[i])) / 0.1)
+			*s.slope.v(i, len(a.Uncertain)+k) = float32((v - float64(l.V[i])) / 0.1)
 		}
 	}
 	s.heal(at)

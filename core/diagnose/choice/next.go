@@ -757,10 +757,8 @@ func ViewAt(a *belief.Reasoner, v *View, state int, s *cells.Solver) *cells.Solv
 	// A state that was solved for this cell already, at the same values, is taken
 	// from there.
 	if v.Sc.Theta == nil {
-		if b := a.States[state]; b.Built.Load() {
-			v.Lin[state] = &b.Lin[v.Sc.Cell]
-			return v.Lin[state]
-		}
+		v.Lin[state] = a.Bank(state).At(s, v.Sc.Cell)
+		return v.Lin[state]
 	} else if l := v.Sc.Lins[state]; l != nil {
 		v.Lin[state] = l
 		return l

@@ -154,9 +154,11 @@ func (d *drawing) amps(pic *Picture) {
 	}
 	if d.probed {
 		var parts []gauss.Part
+		row := make([]float64, a.Values)
 		for i := range d.views {
 			l := choice.ViewAt(a, &d.views[i], d.state, d.solver)
-			mean, v := d.views[i].Sc.ProjectRow(l.DI[m*a.Values:(m+1)*a.Values], float64(l.I[m]))
+			l.AmpSlopes(row, m)
+			mean, v := d.views[i].Sc.ProjectAround(row, float64(l.I[m]))
 			parts = append(parts, gauss.Part{Weight: d.views[i].W, Mean: mean, SD: math.Sqrt(v)})
 		}
 		b := gauss.Mixture(parts)
@@ -264,20 +266,17 @@ func (d *drawing) band(n, b int) (gauss.Band90, bool) {
 	a, views := d.a, d.views
 	g := max(a.C.NodeIndex(circuit.Ground), 0)
 	loose := 0.0
-	parts := make([]gauss.Part, 0, len(views))
+	parts, row := make([]gauss.Part, 0, len(views)), make([]float64, a.Values)
 	for i := range views {
 		l := choice.ViewAt(a, &views[i], d.state, d.solver)
-		row := slices.Clone(l.DV[n*a.Values : (n+1)*a.Values])
+		l.VoltSlopes(row, n, b)
 		mean := float64(l.V[n])
 		if b >= 0 {
 			mean -= float64(l.V[b])
-			for k, x := range l.DV[b*a.Values : (b+1)*a.Values] {
-				row[k] -= x
-			}
 		} else if l.Island[n] != l.Island[g] {
 			loose += views[i].W
 		}
-		m, v := views[i].Sc.ProjectRow(row, mean)
+		m, v := views[i].Sc.ProjectAround(row, mean)
 		parts = append(parts, gauss.Part{Weight: views[i].W, Mean: m, SD: math.Sqrt(v)})
 	}
 	return gauss.Mixture(parts), loose > 0.5

@@ -56,12 +56,9 @@ func Predict(s *cells.Solver, p *Predicted, r *Reading, l *cells.Solved, at cell
 }
 
 func predictVolts(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
-	err, q := &a.Assumed.Reading, a.Values
+	err := &a.Assumed.Reading
 	p.Mean = float64(l.V[r.From]) - float64(l.V[r.To])
-	ja, jb := l.DV[r.From*q:(r.From+1)*q], l.DV[r.To*q:(r.To+1)*q]
-	for i := range p.Slopes {
-		p.Slopes[i] = float64(ja[i]) - float64(jb[i])
-	}
+	l.VoltSlopes(p.Slopes, r.From, r.To)
 	if l.Island[r.From] != l.Island[r.To] {
 		// No path between the probes: what the meter shows depends on
 		// leakage nobody knows. It pulls the floating probe towards the other,
@@ -100,9 +97,7 @@ func floating(a *cells.Space, r *Reading) (what Floating, sd float64) {
 func predictAmps(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
 	k := r.station
 	p.Mean = float64(l.I[k])
-	for i, x := range l.DI[k*a.Values : (k+1)*a.Values] {
-		p.Slopes[i] = float64(x)
-	}
+	l.AmpSlopes(p.Slopes, k)
 	if k == a.Net.BatteryStation() {
 		// A technician clamps the lead and reads what leaves the battery.
 		p.Mean = -p.Mean

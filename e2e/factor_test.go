@@ -42,6 +42,17 @@ func TestACodeAtSignIn(t *testing.T) {
 	x.press("button", "I have them")
 	x.sees(card+" p", "code is asked for when you sign in")
 
+	// The workshop asks all its owners for one: the next is told so, and the first does not drop theirs.
+	x.page().MustNavigate(base + "/settings")
+	x.choose("Owners sign in", "with a code from their phone")
+	x.press("button", "^Keep$")
+	x.sees("[role=status]", "Kept")
+	x.page().MustNavigate(base + "/you")
+	x.sees(card+" p", "asks its owners for one")
+	x.fill(x.page().MustElementX(field("Your password")), "apple-blossom")
+	x.page().MustElementX(field("Your password")).MustType(input.Enter)
+	x.sees(".wrong", "change that under Settings first")
+
 	in := func(y *person, code string) {
 		y.page().MustElement("#login").MustInput("wanda")
 		y.page().MustElement("#password").MustInput("apple-blossom").MustType(input.Enter)

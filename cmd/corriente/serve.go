@@ -14,6 +14,7 @@ import (
 	"net/netip"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"slices"
 	"strconv"
 	"strings"
@@ -212,6 +213,9 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 	beside.Go(func() { st.Watch(bg, log) })
 	if keeper != nil {
 		beside.Go(func() { keeper.Run(bg) })
+	}
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(web.Memory)
 	}
 	ws := web.New(st, o)
 	defer ws.Close()

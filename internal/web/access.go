@@ -47,6 +47,7 @@ type who struct {
 	Name   string
 	Role   string
 	SignIn uuid.UUID
+	Coded  bool // signs in with a code from the phone as well
 }
 
 type callerKey struct{}
@@ -74,11 +75,30 @@ func (s *Server) admitted(ctx context.Context, op *huma.Operation) (who, huma.St
 		}
 		return u, se
 	case people.RoleOf(u.Role).May(right):
+		if right == people.Manage && !u.Coded {
+			return u, s.uncoded(ctx)
+		}
 		return u, nil
 	case right == people.Manage:
 		return u, huma.Error403Forbidden("The owner does this: " + phrase.Lower(op.Summary) + ".")
 	}
 	return u, huma.Error403Forbidden("The counter reads and prints; a technician changes a job.")
+}
+
+// uncoded refuses what only owners do to an owner who signs in without a code from the phone, where the workshop asks
+// owners for one.
+func (s *Server) uncoded(ctx context.Context) huma.StatusError {
+	set, err := s.ws.Settings(ctx)
+	var se huma.StatusError
+	switch {
+	case err != nil && errors.As(s.fail(ctx, "settings", err), &se):
+		return se
+	case err != nil:
+		return huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")
+	case set.OwnersCode:
+		return huma.Error403Forbidden("Owners sign in with a code from their phone here: set yours up under your name first.")
+	}
+	return nil
 }
 
 // signedIn returns who is signed in; store.ErrNotFound where nobody is.
@@ -88,7 +108,7 @@ func (s *Server) signedIn(ctx context.Context) (who, error) {
 		return who{}, store.ErrNotFound
 	}
 	u, err := s.st.SignedIn(ctx, id)
-	return who{u.ID, u.Login, u.Name, u.Role, id}, err
+	return who{u.ID, u.Login, u.Name, u.Role, id, u.TOTP != ""}, err
 }
 
 // admit is the middleware of all operations.

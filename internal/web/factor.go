@@ -60,6 +60,13 @@ func (s *Server) factorRoutes() {
 	})
 	huma.Register(s.api, own(http.MethodDelete, "drop_factor", "Ask for no second factor any more"), func(ctx context.Context, in *struct{ Body passwordIn }) (*struct{}, error) {
 		u := caller(ctx)
+		set, err := s.ws.Settings(ctx)
+		if err != nil {
+			return nil, s.fail(ctx, "settings", err)
+		}
+		if set.OwnersCode && people.RoleOf(u.Role).May(people.Manage) {
+			return nil, huma.Error409Conflict("Owners sign in with a code from their phone here: change that under Settings first.")
+		}
 		if err := s.proves(ctx, u.ID, in.Body.Password); err != nil {
 			return nil, err
 		}

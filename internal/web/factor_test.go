@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"net/url"
+	"strings"
 	"testing"
 	"time"
 
@@ -12,6 +13,7 @@ import (
 	"corriente/internal/demo"
 	"corriente/internal/store"
 	"corriente/internal/web"
+	"corriente/internal/workshop"
 )
 
 // A second factor is asked for once the phone has shown that it has it; each code counts once; a spare code helps
@@ -104,4 +106,60 @@ func TestASecondFactorAndThePIN(t *testing.T) {
 	assert.Equal(t, 403, pin())
 	require.Less(t, c.do("DELETE", "/api/session/factor", map[string]string{"password": demo.Password}, nil), 300)
 	assert.Equal(t, 200, pin())
+}
+
+// A workshop may ask its owners for a second factor: one without it does what technicians do and no more, whoever asks
+// for it has one, and none of them drops it while it is asked for.
+func TestOwnersWithoutACodeDoNothingThatOnlyOwnersDo(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("wanda")
+	var set workshop.Settings
+	require.Equal(t, 200, c.do("GET", "/api/settings/workshop", nil, &set))
+	ask := func(c *client, on bool) (int, string) {
+		var said struct{ Detail string }
+		set.OwnersCode = on
+		status := c.do("PUT", "/api/settings/workshop", set, &said)
+		if status == 200 {
+			require.Equal(t, 200, c.do("GET", "/api/settings/workshop", nil, &set))
+		}
+		return status, said.Detail
+	}
+	status, says := ask(c, true)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, says, "shut yourself out")
+
+	var other web.Invitation
+	id := store.NewID().String()
+	require.Equal(t, 200, c.do("POST", "/api/people", map[string]any{"id": id, "name": "Nell Marl", "login": "nell", "role": "owner"}, nil))
+	require.Equal(t, 200, c.do("POST", "/api/people/"+id+"/invitation", nil, &other))
+	nell := c.another()
+	_, token, _ := strings.Cut(other.Path, "#")
+	require.Equal(t, 200, nell.do("POST", "/api/invitation/accept", map[string]string{"token": token, "password": "seven-green-pears"}, nil))
+
+	var f web.NewFactor
+	require.Equal(t, 200, c.do("POST", "/api/session/factor", map[string]string{"password": demo.Password}, &f))
+	code, err := totp.GenerateCode(f.Secret, time.Now())
+	require.NoError(t, err)
+	require.Equal(t, 200, c.do("PUT", "/api/session/factor", map[string]string{"code": code}, nil))
+	assert.Equal(t, 200, nell.do("GET", "/api/people", nil, nil), "until it is asked for")
+	status, _ = ask(c, true)
+	require.Equal(t, 200, status)
+
+	var said struct{ Detail string }
+	assert.Equal(t, 403, nell.do("GET", "/api/record", nil, &said))
+	assert.Contains(t, said.Detail, "set yours up under your name")
+	assert.Equal(t, 403, nell.do("PUT", "/api/settings/workshop", set, nil), "nor takes the rule back")
+	assert.Equal(t, 200, nell.do("GET", "/api/board", nil, nil), "what technicians do")
+	assert.Equal(t, 409, c.do("DELETE", "/api/session/factor", map[string]string{"password": demo.Password}, &said))
+	assert.Contains(t, said.Detail, "under Settings first")
+
+	require.Equal(t, 200, nell.do("POST", "/api/session/factor", map[string]string{"password": "seven-green-pears"}, &f))
+	code, err = totp.GenerateCode(f.Secret, time.Now())
+	require.NoError(t, err)
+	require.Equal(t, 200, nell.do("PUT", "/api/session/factor", map[string]string{"code": code}, nil))
+	assert.Equal(t, 200, nell.do("GET", "/api/record", nil, nil), "at once, where they are signed in")
+
+	status, _ = ask(c, false)
+	require.Equal(t, 200, status)
+	assert.Equal(t, 200, c.do("DELETE", "/api/session/factor", map[string]string{"password": demo.Password}, nil))
 }

@@ -67,6 +67,9 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 		return body(x), nil
 	})
 	huma.Register(s.api, allow(people.Manage, put("put_workshop", "/api/settings/workshop", "Change the workshop's settings")), func(ctx context.Context, in *struct{ Body workshop.Settings }) (*out[workshop.Settings], error) {
+		if in.Body.OwnersCode && !caller(ctx).Coded {
+			return nil, huma.Error422UnprocessableEntity("Set up your own code first, under your name: without it you would shut yourself out of this page.")
+		}
 		x, err := s.ws.PutSettings(ctx, in.Body, caller(ctx).Name)
 		if err != nil {
 			return nil, s.shop(ctx, "settings", err)

@@ -3,6 +3,7 @@ package web_test
 import (
 	"fmt"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"sync"
 	"testing"
@@ -62,6 +63,7 @@ func BenchmarkFiftyOpenJobs(b *testing.B) {
 // milliseconds; errors must be none. Client, server and database share the machine.
 func BenchmarkFiftyTechnicians(b *testing.B) {
 	const people, every, long = 50, 5 * time.Second, time.Minute
+	defer debug.SetMemoryLimit(debug.SetMemoryLimit(web.Memory))
 	c, _ := serve(b)
 	c.signIn("jory")
 	var mu sync.Mutex

@@ -75,6 +75,10 @@ type Server struct {
 	once     sync.Once
 }
 
+// Memory is what a server's process keeps within, bytes, as long as it can: what it holds of fifty jobs at once is
+// about half, and garbage is gathered the more often the nearer it comes. GOMEMLIMIT in the environment goes before.
+const Memory = 940 << 20
+
 // Options of a server.
 type Options struct {
 	UI     fs.FS // the built interface; nil serves the API alone

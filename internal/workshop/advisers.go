@@ -29,7 +29,7 @@ const (
 
 // keepBytes bounds what the prepared circuits have solved together, besides the latest few.
 const (
-	keepBytes  = 256 << 20
+	keepBytes  = 400 << 20
 	keepAnyway = 4
 )
 

@@ -31,6 +31,7 @@ type Settings struct {
 	Logo       string  `json:"logo,omitempty" maxLength:"36" doc:"id of a picture that stands at the head of papers"`
 	Imperial   bool    `json:"imperial,omitempty" doc:"°F, AWG, inches and lb ft are written beside the metric figure"`
 	Comma      bool    `json:"decimal_comma,omitempty" doc:"figures are written with a decimal comma, on screens and papers; exports for other programs keep the point"`
+	OwnersCode bool    `json:"owners_code,omitempty" doc:"owners sign in with a code from their phone, or do nothing that only owners do"`
 	Revision   int     `json:"revision" doc:"of what was read; a change made to another is refused"`
 }
 

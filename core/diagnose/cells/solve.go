@@ -29,10 +29,8 @@ type Solved struct {
 	I        []float32 // stations, A
 	slopes   packed
 	Island   []uint8   // of each node: between two of them nothing conducts
-	Alt      []float32 // a coil chatters: closed less open, V a node; else nil
-	AltI     []float32 // the same, A a station
-	Fold     []float32 // a driver limits its current: V a node for e-fold the ohms that stand for it; else nil
-	FoldI    []float32 // the same, A a station
+	Alt      *Apart    // a coil chatters: closed less open; else nil
+	Fold     *Apart    // a driver limits its current: for e-fold the ohms that stand for it; else nil
 	Ratio    float64   // speed against the good machine's in the run state
 	RatioSD  float64   // its standard deviation, from the uncertain values and the severities
 	dratio   []float32 // ∂ratio per standard deviation of each uncertain value and severity
@@ -46,9 +44,12 @@ type Solved struct {
 	Start    float64   // starting torque against the good motor's, capacitor motors
 }
 
+// Apart is how far the same cell lies off otherwise.
+type Apart struct{ V, I []float32 } // nodes, V; stations, A
+
 // bytes is about how much it takes: its own fields and what they point to.
 func (l *Solved) bytes() int {
-	return 320 + 4*(len(l.V)+len(l.I)+len(l.Alt)+len(l.AltI)+len(l.Fold)+len(l.FoldI)+len(l.dratio)+len(l.slopes.steps)) + 2*(len(l.slopes.all)+len(l.slopes.cols)) + len(l.Island)
+	return 288 + 4*(len(l.V)+len(l.I)+len(l.dratio)+len(l.slopes.steps)) + 2*(len(l.slopes.all)+len(l.slopes.cols)+len(l.slopes.rows)) + len(l.Island)
 }
 
 // Solver is one goroutine's buffers.
@@ -121,14 +122,14 @@ func (s *Solver) Solve(l *Solved, state int, at Point) {
 	}
 }
 
-// volts is [Solver.Solve] of a state with a supply. It leaves the good machine with the same
-// values in the solver's network, and returns the motor's speed, rad/s.
+// volts is [Solver.Solve] of a state with a supply. It returns the motor's speed, rad/s.
 func (s *Solver) volts(l *Solved, state int, at Point) float64 {
 	speed := s.asIs(l, state, at)
 	if s.Space.onItsOwn(state) {
 		return speed
 	}
-	return s.against(l, state, at, speed)
+	speed, _ = s.against(l, state, at, speed)
+	return speed
 }
 
 // Linearize works out one cell in one state and differentiates it.
@@ -147,9 +148,8 @@ func (s *Solver) Linearize(l *Solved, state int, at Point) {
 		return
 	}
 	s.slopes(at, speed)
-	s.against(l, state, at, speed)
+	_, wGood := s.against(l, state, at, speed)
 	s.ratioSlopes(l, state, at)
-	wGood := math.Max(s.W.Motor.W, 1e-9)
 	if at.Windings && !l.Chatters {
 		s.coilSlope(l, state, at)
 	}
@@ -189,7 +189,7 @@ func (s *Solver) since(l *Solved, u int, step float64) {
 
 // room makes the room a solved circuit takes, or clears what another left in it.
 func (a *Space) room(l *Solved) {
-	l.slopes, l.dratio = packed{}, nil
+	l.slopes, l.dratio, l.Alt, l.Fold = packed{}, nil, nil, nil
 	if l.V != nil {
 		return
 	}
@@ -259,19 +259,27 @@ func (a *Space) step(u int, theta []float64) float64 {
 }
 
 // against judges the motor's speed by what the same values would give without the fault, and
-// returns it. A coil that chatters is solved the other way as well. It leaves the good machine in
-// the solver's network.
-func (s *Solver) against(l *Solved, state int, at Point, speed float64) float64 {
-	l.Alt, l.AltI = nil, nil
+// returns both. A coil that chatters is solved the other way as well. At other values than the nominal ones it
+// leaves the good machine in the solver's network.
+func (s *Solver) against(l *Solved, state int, at Point, speed float64) (moved, good float64) {
+	a := s.Space
+	l.Alt = nil
 	if l.Chatters {
 		s.W.SolvePhase(state, at.Theta, s.H, true)
 		s.either(l)
 		speed = s.W.Motor.W
 	}
-	s.W.PullIn, s.W.Unwatched = 0, false
-	s.W.Solve(s.Space.reference(state), at.Theta, s.good)
-	l.Ratio = speed / math.Max(s.W.Motor.W, 1e-9)
-	return speed
+	ref := a.reference(state)
+	if &at.Theta[0] == &a.Theta[0] {
+		good = a.Spin[ref] // every cell's
+	} else {
+		s.W.PullIn, s.W.Unwatched = 0, false
+		s.W.Solve(ref, at.Theta, s.good)
+		good = s.W.Motor.W
+	}
+	good = math.Max(good, 1e-9)
+	l.Ratio = speed / good
+	return speed, good
 }
 
 // ratioSlopes differentiates the share of the speed: the good machine, solved last, moves with the
@@ -299,12 +307,12 @@ func (s *Solver) fold(l *Solved, state int, at Point) {
 		}
 	}
 	s.W.Solve(state, at.Theta, s.H)
-	l.Fold, l.FoldI = make([]float32, len(l.V)), make([]float32, len(l.I))
+	l.Fold = &Apart{make([]float32, len(l.V)), make([]float32, len(l.I))}
 	for i, v := range s.W.V {
-		l.Fold[i] = float32((v - float64(l.V[i])) / step)
+		l.Fold.V[i] = float32((v - float64(l.V[i])) / step)
 	}
 	for k, x := range s.W.I {
-		l.FoldI[k] = float32((x - float64(l.I[k])) / step)
+		l.Fold.I[k] = float32((x - float64(l.I[k])) / step)
 	}
 }
 
@@ -387,13 +395,13 @@ func (a *Space) goodSpeeds(w *circuit.Work) {
 // either makes a solved state wide enough for the one that stands in the solver besides:
 // nobody knows in which of the two a reading is taken.
 func (s *Solver) either(l *Solved) {
-	l.Alt, l.AltI = make([]float32, len(l.V)), make([]float32, len(l.I))
+	l.Alt = &Apart{make([]float32, len(l.V)), make([]float32, len(l.I))}
 	for i, v := range s.W.V {
-		l.Alt[i] = float32(v - float64(l.V[i]))
+		l.Alt.V[i] = float32(v - float64(l.V[i]))
 		l.V[i] = float32((v + float64(l.V[i])) / 2)
 	}
 	for k, x := range s.W.I {
-		l.AltI[k] = float32(math.Abs(x - float64(l.I[k])))
+		l.Alt.I[k] = float32(math.Abs(x - float64(l.I[k])))
 		l.I[k] = float32((x + float64(l.I[k])) / 2)
 	}
 }

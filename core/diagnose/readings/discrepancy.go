@@ -60,9 +60,9 @@ func discrepancy(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved, c *c
 // foldOf is what a reading hangs on the ohms that stand for a driver's limit, SI for e-fold.
 func foldOf(r *Reading, l *cells.Solved) float64 {
 	if r.Measure == unit.Current {
-		return float64(l.FoldI[r.station])
+		return float64(l.Fold.I[r.station])
 	}
-	return float64(l.Fold[r.From]) - float64(l.Fold[r.To])
+	return float64(l.Fold.V[r.From]) - float64(l.Fold.V[r.To])
 }
 
 // throughPullIn reports whether a reading is taken at a motor stud that is fed by nothing

@@ -71,7 +71,7 @@ func predictVolts(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
 		p.Extra = math.Hypot(p.Extra, err.Idle)
 	}
 	if l.Alt != nil {
-		p.Extra = math.Hypot(p.Extra, err.Chatter*math.Abs(float64(l.Alt[r.From])-float64(l.Alt[r.To])))
+		p.Extra = math.Hypot(p.Extra, err.Chatter*math.Abs(float64(l.Alt.V[r.From])-float64(l.Alt.V[r.To])))
 	}
 }
 
@@ -105,8 +105,8 @@ func predictAmps(a *cells.Space, p *Predicted, r *Reading, l *cells.Solved) {
 			p.Slopes[i] = -p.Slopes[i]
 		}
 	}
-	if l.AltI != nil {
-		p.Extra = a.Assumed.Reading.Chatter * float64(l.AltI[k])
+	if l.Alt != nil {
+		p.Extra = a.Assumed.Reading.Chatter * float64(l.Alt.I[k])
 	}
 }
 

@@ -284,6 +284,9 @@ function Factor() {
   return (
     <Form title={words.codeAtSignIn} onSubmit={() => go.mutate()}>
       <p className="quiet">{me.second_factor ? words.codeIsAskedFor : words.besideThePassword}</p>
+      {me.workshop.owners_code && me.role === "owner" && (
+        <p className={me.second_factor ? "quiet" : "warn"}>{words.ownersNeedOne}</p>
+      )}
       <label>
         {words.yourPassword}
         <PasswordField

@@ -110,6 +110,7 @@ export const yourPassword = "Your password";
 export const keepThePin = "Keep the PIN";
 export const takeItAway = "Take it away";
 export const codeAtSignIn = "Code at sign-in";
+export const ownersNeedOne = "This workshop asks its owners for one.";
 export const besideThePassword =
   "Beside the password, a code from an authenticator app on your phone. Whoever learns your password does not get in with it alone. Good for owners.";
 export const codeIsAskedFor =

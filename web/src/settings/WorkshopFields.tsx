@@ -158,6 +158,21 @@ export function WorkshopFields({
           <small>{words.eitherMayBeTyped}</small>
         </label>
       </div>
+      {!brief && (
+        <label>
+          {words.ownersSignIn}
+          <Select
+            aria-label={words.ownersSignIn}
+            value={value.owners_code ?? false}
+            onChange={(code: boolean) => set({ owners_code: code || undefined })}
+            options={[
+              { value: false, label: words.withAPassword },
+              { value: true, label: words.withACodeBesides },
+            ]}
+          />
+          <small>{words.withoutItAnOwner}</small>
+        </label>
+      )}
       {!brief && <Logo id={value.logo} onChange={(logo) => set({ logo })} />}
       {!brief && (
         <label>

@@ -25,6 +25,11 @@ export const decimals = "Decimals";
 export const withAPoint = "12.6 V, with a point";
 export const withAComma = "12,6 V, with a comma";
 export const eitherMayBeTyped = "Either may be typed.";
+export const ownersSignIn = "Owners sign in";
+export const withAPassword = "with their password";
+export const withACodeBesides = "with a code from their phone as well";
+export const withoutItAnOwner =
+  "Each sets theirs up under their name. An owner without one does what technicians do.";
 export const atTheFootOf = "At the foot of papers";
 export const logoOnPapers = "Logo on papers";
 export const theLogo = "The logo";

@@ -128,15 +128,16 @@ func (c *Advisers) named(ci *circuit.Circuit) (*entry, error) {
 	return e, nil
 }
 
-// trim empties circuits that were not used for longest, until what all have solved is within bounds.
-func (c *Advisers) trim() {
+// trim empties circuits that were not used for longest, until what all have solved is within so many bytes; the
+// latest few are left alone.
+func (c *Advisers) trim(most int) {
 	es := c.prepared.Values() // the longest unused first
 	es = slices.DeleteFunc(es, func(e *entry) bool { return !e.done.Load() || e.err != nil })
 	sum := 0
 	for _, e := range es {
 		sum += e.a.Bytes()
 	}
-	for k := 0; sum > keepBytes && k < len(es)-keepAnyway; k++ {
+	for k := 0; sum > most && k < len(es)-keepAnyway; k++ {
 		sum -= es[k].a.Bytes()
 		es[k].a.Empty()
 	}
@@ -264,7 +265,7 @@ func (c *Advisers) reason(ctx context.Context, j *store.Job, u urgency) (op *dia
 		op, err := e.a.Glance(ctx, dj)
 		if err == nil {
 			c.weighed.Add(key, op)
-			c.trim()
+			c.trim(keepBytes)
 		}
 		return op, err
 	})

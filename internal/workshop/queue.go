@@ -40,6 +40,9 @@ func newQueue(places int) *queue {
 
 // enter waits for a place; leave gives it back and is to be called once. The error is the context's.
 func (q *queue) enter(ctx context.Context, job uuid.UUID, u urgency) (leave func(), err error) {
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	t := &turn{job, make(chan struct{})}
 	q.mu.Lock()
 	q.waiting[u] = append(q.waiting[u], t)

@@ -33,7 +33,7 @@ const (
 	keepAnyway = 4
 )
 
-// Advisers reasons about jobs, as many at a time as there are cores, and keeps prepared circuits and the latest
+// Advisers reasons about jobs, as many at a time as there are cores, two at least, and keeps prepared circuits and the latest
 // opinions. It is safe for concurrent use.
 type Advisers struct {
 	Patience time.Duration // how long one answer may take
@@ -77,7 +77,7 @@ func kept[K comparable, V any](n int) *lru.Cache[K, V] {
 
 // NewAdvisers makes an empty cache whose answers may take so long.
 func NewAdvisers(patience time.Duration) *Advisers {
-	return &Advisers{Patience: patience, queue: newQueue(runtime.GOMAXPROCS(0)), prepared: kept[[32]byte, *entry](keepPrepared), weighed: kept[[32]byte, *diagnose.Opinion](keepWeighed),
+	return &Advisers{Patience: patience, queue: newQueue(max(2, runtime.GOMAXPROCS(0))), prepared: kept[[32]byte, *entry](keepPrepared), weighed: kept[[32]byte, *diagnose.Opinion](keepWeighed),
 		opinions: kept[uuid.UUID, opinion](keepJobs), looks: kept[uuid.UUID, int](keepJobs)}
 }
 
@@ -104,11 +104,16 @@ func (c *Advisers) entry(ci *circuit.Circuit) (*entry, error) {
 	if err != nil {
 		return nil, err
 	}
+	return e, e.prepare(ci)
+}
+
+// prepare prepares the circuit where that was not done yet; it is the one that the entry is named after.
+func (e *entry) prepare(ci *circuit.Circuit) error {
 	e.once.Do(func() {
 		e.a, e.err = diagnose.NewAdviser(ci)
 		e.done.Store(true)
 	})
-	return e, e.err
+	return e.err
 }
 
 // named finds the place of a circuit, which may not be prepared yet.
@@ -258,8 +263,7 @@ func (c *Advisers) reason(ctx context.Context, j *store.Job, u urgency) (op *dia
 		// The one who asked first may leave; the others still want it.
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), c.Patience)
 		defer cancel()
-		e, err := c.entry(j.Case.Circuit)
-		if err != nil {
+		if err := e.prepare(j.Case.Circuit); err != nil {
 			return nil, err
 		}
 		op, err := e.a.Glance(ctx, dj)

@@ -431,6 +431,7 @@ func TestATechnicianAtWork(t *testing.T) {
 		n := len(x.page().MustElements(".readings li.struck"))
 		x.keys('u')
 		x.counts(".readings li.struck", n+1)
+		x.settle() // the row is struck before the server has said so, and is drawn anew when it has
 		x.press(".readings li.struck button", "take back")
 		x.counts(".readings li.struck", n)
 	})

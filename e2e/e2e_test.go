@@ -346,7 +346,8 @@ func TestATechnicianAtWork(t *testing.T) {
 		what string
 		run  func(t *testing.T, b *rod.Browser, base string)
 	}{
-		{"a dead starter, by keyboard, with a slip on the way and the server killed", func(t *testing.T, b *rod.Browser, base string) { deadStarter(t, b, a, base) }},
+		{"a dead starter, by keyboard, with a slip on the way and the server killed",
+			func(t *testing.T, b *rod.Browser, base string) { deadStarter(t, b, a, base) }},
 		{"strike out by key, and the reasoning follows", strikeByKey},
 		{"a verdict of every kind reads as a sentence", nothingWrong},
 		{"the counter reads and cannot write", counterReads},
@@ -422,7 +423,8 @@ func deadStarter(t *testing.T, b *rod.Browser, a *app, base string) {
 	require.Equal(t, before+1, x.stored())
 
 	// On to the verdict: whatever is asked, the readings of a burnt contact.
-	for _, r := range [][3]string{{"battery plus post", "battery minus post", "11.9"}, {"battery plus post", "solenoid battery stud", "0.21"}, {"starter case", "battery minus post", "0.12"}} {
+	for _, r := range [][3]string{{"battery plus post", "battery minus post", "11.9"},
+		{"battery plus post", "solenoid battery stud", "0.21"}, {"starter case", "battery minus post", "0.12"}} {
 		probe(r[0], r[1])
 		n := x.stored()
 		x.types(r[2])
@@ -770,10 +772,12 @@ func namedAndLarge(t *testing.T, b *rod.Browser, base string) {
 func twiceTheSize(t *testing.T, b *rod.Browser, base string) {
 	x := open(t, b, base, 640, 400) // 1280x800 at 200 %
 	x.signIn("jory")
-	require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}}.Call(x.page()))
+	require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-reduced-motion",
+		Value: "reduce"}}}.Call(x.page()))
 	href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
 	stem := href[:strings.LastIndex(href, "/")+1]
-	for _, v := range []string{base + "/", base + "/machines", base + "/logbook?view=learned", base + "/circuits", base + "/you", stem + "complaint", stem + "decide", stem + "strip", stem + "measure"} {
+	for _, v := range []string{base + "/", base + "/machines", base + "/logbook?view=learned", base + "/circuits",
+		base + "/you", stem + "complaint", stem + "decide", stem + "strip", stem + "measure"} {
 		x.page().MustNavigate(v)
 		x.page().MustElement("main")
 		x.settle()

@@ -27,7 +27,8 @@ func TestACodeAtSignIn(t *testing.T) {
 	x.fill(x.page().MustElementX(field("Your password")), "apple-blossom")
 	x.page().MustElementX(field("Your password")).MustType(input.Enter)
 	code := x.page().MustElementX(field("The code it shows now"))
-	letters := strings.ReplaceAll(x.page().MustElementX(`//form[.//h2[.="Code at sign-in"]]//p[contains(@class, "address")]`).MustText(), " ", "")
+	letters := strings.ReplaceAll(x.page().MustElementX(`//form[.//h2[.="Code at sign-in"]]//p[contains(@class, "address")]`).MustText(),
+		" ", "")
 	x.page().MustElement(".ant-qrcode canvas, .ant-qrcode svg")
 	code.MustInput("123").MustType(input.Enter)
 	x.sees(".wrong", "not the code that belongs to it")

@@ -86,9 +86,11 @@ func TestTheHouseFromAnyPage(t *testing.T) {
 func (x *person) newJob(circuit string) string {
 	x.t.Helper()
 	id := uuid.NewString()
-	body, err := json.Marshal(map[string]any{"id": id, "machine_id": uuid.NewString(), "new_machine": "Sprayer " + id[:4], "circuit": circuit, "complaint": "", "answers": map[string]string{}})
+	body, err := json.Marshal(map[string]any{"id": id, "machine_id": uuid.NewString(), "new_machine": "Sprayer " +
+		id[:4], "circuit": circuit, "complaint": "", "answers": map[string]string{}})
 	require.NoError(x.t, err)
-	status := x.page().MustEval(`async (body) => (await fetch("/api/jobs", {method: "POST", headers: {"Content-Type": "application/json"}, body})).status`, string(body)).Int()
+	status := x.page().MustEval(`async (body) => (await fetch("/api/jobs", {method: "POST", headers: {"Content-Type": "application/json"}, body})).status`,
+		string(body)).Int()
 	require.Less(x.t, status, 300)
 	return id
 }
@@ -123,7 +125,8 @@ func TestMeasureFitsTheScreen(t *testing.T) {
 					if (p.scrollHeight > p.clientHeight + 2) out.push("the picture lacks " + (p.scrollHeight - p.clientHeight) + " px");
 					return out.join(", ");
 				}`).Str()
-				assert.Empty(t, out, fmt.Sprint(c.ID, ", state ", i, ", suggestion ", k, ": ", strings.ReplaceAll(x.page().MustElement(".next h1").MustText(), "\n", " ")))
+				assert.Empty(t, out, fmt.Sprint(c.ID, ", state ", i, ", suggestion ", k, ": ",
+					strings.ReplaceAll(x.page().MustElement(".next h1").MustText(), "\n", " ")))
 				x.keys('n')
 			}
 		}

@@ -62,7 +62,10 @@ func (h *house) authority() *x509.Certificate {
 	h.t.Helper()
 	plain := strings.Replace(h.base, "https:", "http:", 1)
 	read := func(path string) (int, string) {
-		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Get(plain + path)
+		res, err := (&http.Client{CheckRedirect: func(*http.Request,
+			[]*http.Request) error {
+			return http.ErrUseLastResponse
+		}}).Get(plain + path)
 		require.NoError(h.t, err)
 		defer res.Body.Close()
 		b, err := io.ReadAll(res.Body)
@@ -81,7 +84,8 @@ func (h *house) authority() *x509.Certificate {
 	require.NoError(h.t, err)
 	pool := x509.NewCertPool()
 	pool.AddCert(c)
-	res, err := (&http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: pool}, ForceAttemptHTTP2: true}}).Get(h.base + "/readyz")
+	res, err := (&http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: pool},
+		ForceAttemptHTTP2: true}}).Get(h.base + "/readyz")
 	require.NoError(h.t, err)
 	res.Body.Close()
 	assert.Equal(h.t, 200, res.StatusCode)

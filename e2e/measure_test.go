@@ -91,7 +91,8 @@ func TestMeasuring(t *testing.T) {
 			t.Logf("without a server, to the next reading: %.0f ms", x.page().MustEval(`() => window.adv`).Num())
 			x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+i+1))
 		}
-		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s", x.page().MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
+		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s",
+			x.page().MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
 		// Closed and opened again, still without a server: nothing typed is lost.
 		x.page().MustReload()
 		x.sees(".link-state", "[23] entries are kept here") // a caution acknowledged among them
@@ -205,8 +206,10 @@ func TestMeasuring(t *testing.T) {
 			press = press[:strings.LastIndex(press, "/")+1]
 			boat := x.sees(".jobrow", "Rescue boat Coot").MustProperty("href").Str()
 			boat = boat[:strings.LastIndex(boat, "/")+1]
-			for _, v := range []string{press + "strip", press + "strip?beside=bench", press + "strip?beside=craft", press + "back", press + "decide", boat + "prove", boat + "report",
-				base + "/logbook", base + "/logbook?view=learned", base + "/logbook?view=reliability", base + "/parts", base + "/machines", press + "measure", base + "/training", base + "/training?view=drill",
+			for _, v := range []string{press + "strip", press + "strip?beside=bench", press + "strip?beside=craft",
+				press + "back", press + "decide", boat + "prove", boat + "report",
+				base + "/logbook", base + "/logbook?view=learned", base + "/logbook?view=reliability", base +
+					"/parts", base + "/machines", press + "measure", base + "/training", base + "/training?view=drill",
 				stem + "complaint", stem + "checks", stem + "measure", stem + "decide", stem + "trace",
 				verdict, base + "/start", base + "/circuits", base + "/codes", base + "/instruments", base + "/you"} {
 				x.page().MustNavigate(v)
@@ -355,7 +358,8 @@ func (x *person) toVerdict(m *simulated) string {
 			const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
 			return JSON.stringify(j.diagnosis.next[0] ?? {});
 		}`).Str()), &n))
-		said := m.answer(t, casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through})
+		said := m.answer(t, casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State,
+			From: n.From, To: n.To, Through: n.Through})
 		if n.Observe != "" {
 			o := m.c.Observation(n.Observe)
 			if o.Model == "blink_code" {

@@ -181,7 +181,8 @@ func TestADatabaseThatDies(t *testing.T) {
 	var strips record.StripView
 	x.until("all is stored", func() bool {
 		strips = record.StripView{}
-		return json.Unmarshal([]byte(x.fetch("/api/jobs/"+id+"/strip")), &strips) == nil && len(strips.Items) >= len(lines) && !x.page().MustHas(".link-state")
+		return json.Unmarshal([]byte(x.fetch("/api/jobs/"+id+"/strip")), &strips) == nil &&
+			len(strips.Items) >= len(lines) && !x.page().MustHas(".link-state")
 	})
 	var got []string
 	for _, it := range strips.Items {

@@ -161,7 +161,8 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.sees(".printable td", "11|10|12")
 	x.sees(".printable", "Proved good")
 	png, text := rendered(t, x.fetch("/api/jobs/"+id+"/report/customer"), "customer")
-	for _, w := range []string{"Cider press lorry", "What we did", "Before", "After", "Proved good", "88 214 km", "chosen by the customer"} {
+	for _, w := range []string{"Cider press lorry", "What we did", "Before", "After", "Proved good", "88 214 km",
+		"chosen by the customer"} {
 		assert.Contains(t, strings.ToLower(text), strings.ToLower(w))
 	}
 	st, err := os.Stat(png)
@@ -173,7 +174,8 @@ func TestFromVerdictToLabel(t *testing.T) {
 		require.NoError(t, os.WriteFile(filepath.Join(keep, "customer.png"), raw, 0o644))
 	}
 	_, text = rendered(t, x.fetch("/api/jobs/"+id+"/report/file"), "file")
-	for _, w := range []string{"Readings and looks", "Strip-down, in order", "13 mm nut, washer, large washer", "±", "What the readings leave open", "Reckoned from the readings"} {
+	for _, w := range []string{"Readings and looks", "Strip-down, in order", "13 mm nut, washer, large washer", "±",
+		"What the readings leave open", "Reckoned from the readings"} {
 		assert.Contains(t, text, w)
 	}
 	_, text = rendered(t, x.fetch("/api/jobs/"+id+"/report/label"), "label")
@@ -221,11 +223,13 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 		return p
 	}
 	x.page().MustNavigate(base + "/parts")
-	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("bad.csv", "name;price;days\nBilge pump brush;12;3\nFree lunch;0;1\n;5;1\nGear;x;2\n"))
+	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("bad.csv",
+		"name;price;days\nBilge pump brush;12;3\nFree lunch;0;1\n;5;1\nGear;x;2\n"))
 	x.sees(".list-import p", "3 lines of 4 are wrong")
 	x.sees(".list-lines li", "price of zero")
 	assert.True(t, x.page().MustElementR("button", "Keep 1 line").MustProperty("disabled").Bool())
-	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("good.csv", "name;price;days\nBilge pump brush;12;3\nNo days known;7;\n"))
+	x.page().MustElement(`input[aria-label="CSV of parts"]`).MustSetFiles(write("good.csv",
+		"name;price;days\nBilge pump brush;12;3\nNo days known;7;\n"))
 	x.sees(".list-import p", "2 lines can be kept")
 	x.sees(".list-lines li", "days are missing")
 	x.press("button", "Keep 2 lines")
@@ -241,7 +245,8 @@ func TestListsSuppliersAndFailedProofs(t *testing.T) {
 	// An old list comes in.
 	x.page().MustNavigate(base + "/logbook")
 	x.press("button", "Bring an old list in")
-	x.page().MustElement(`input[aria-label="CSV of old jobs"]`).MustSetFiles(write("old.csv", "machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
+	x.page().MustElement(`input[aria-label="CSV of old jobs"]`).MustSetFiles(write("old.csv",
+		"machine,date,complaint,done\nOld mule cart,2011-05-04,sluggish,new grease\n"))
 	x.sees(".list-import p", "1 line can be kept")
 	x.press("button", "Keep 1 line")
 	x.sees(".list-import p", "1 line kept")

@@ -61,7 +61,8 @@ func (x *person) takeProof(m *simulated) bool {
 	}
 	read()
 	for i, k := range v.Checks {
-		said := m.answer(t, casefile.Evidence{Measure: unit.Measure(k.Measure), Observe: k.Observe, State: k.State, From: k.From, To: k.To, Through: k.Through})
+		said := m.answer(t, casefile.Evidence{Measure: unit.Measure(k.Measure), Observe: k.Observe, State: k.State,
+			From: k.From, To: k.To, Through: k.Through})
 		row := x.page().MustElements(".proof-list .proof-line")[i]
 		if k.Observe != "" {
 			o := m.c.Observation(k.Observe)
@@ -71,7 +72,8 @@ func (x *person) takeProof(m *simulated) bool {
 			row.MustElement("input").MustInput(said).MustType(input.Enter)
 		}
 		x.until("the check stands", func() bool {
-			return x.page().MustEval(`i => document.querySelectorAll(".proof-list .proof-line")[i]?.matches(".good, .bad") ?? false`, i).Bool()
+			return x.page().MustEval(`i => document.querySelectorAll(".proof-list .proof-line")[i]?.matches(".good, .bad") ?? false`,
+				i).Bool()
 		})
 	}
 	for i, k := range v.Ticks {
@@ -94,10 +96,12 @@ func TestSeveralFaultsFromComplaintToPapers(t *testing.T) {
 		family, complaint string
 		faults            []string
 	}{
-		{"starter", "Starter: turns slowly, one clunk now and then", []string{"gnd_cable.high_resistance=0.02ohm", "main_contact.high_resistance=0.06ohm"}},
+		{"starter", "Starter: turns slowly, one clunk now and then",
+			[]string{"gnd_cable.high_resistance=0.02ohm", "main_contact.high_resistance=0.06ohm"}},
 		{"two_wire_motor", "The bilge pump is silent", []string{"ground_point.high_resistance=4ohm", "motor.brushes_worn=6ohm"}},
 		{"traction", "The picking cart does not move, its plug was hot", []string{"motor_connector.open", "motor.brushes_worn=0.9ohm"}},
-		{"traction", "The picking cart stands still", []string{"interlock.stuck_open", "motor_connector.high_resistance=0.3ohm", "motor.brushes_worn=1.2ohm"}},
+		{"traction", "The picking cart stands still",
+			[]string{"interlock.stuck_open", "motor_connector.high_resistance=0.3ohm", "motor.brushes_worn=1.2ohm"}},
 	} {
 		t.Run(fmt.Sprintf("%s, %d faults", job.family, len(job.faults)), func(t *testing.T) {
 			x := open(t, b, base, 1280, 800)
@@ -115,7 +119,8 @@ func TestSeveralFaultsFromComplaintToPapers(t *testing.T) {
 					x.sees(".prove h1", "Proved good")
 					break
 				}
-				assert.True(t, x.page().MustElementR(".sign-buttons button", "✓ Passed").MustProperty("disabled").Bool(), "what is not good is not passed")
+				assert.True(t, x.page().MustElementR(".sign-buttons button",
+					"✓ Passed").MustProperty("disabled").Bool(), "what is not good is not passed")
 				x.page().MustElement(`input[aria-label="Remark"]`).MustInput(fmt.Sprintf("not yet, %d", round))
 				x.press(".sign-buttons button", "Failed")
 				x.sees(".prove p", "failed: not yet")

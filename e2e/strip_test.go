@@ -46,7 +46,8 @@ var cameOff = []string{
 	"unplug battery minus", "2x 10 mm bolt at shield", "shield", "13 mm nut, washer, large washer", "unplug solenoid plug",
 	"2x M10 long bolt 45 Nm, upper thin", "starter", "mark: end cap to case", "8 mm nut at solenoid", "2x T30 screw",
 	"solenoid, plunger with spring", "2x long through bolt 6 Nm", "2x PH2 screw, soft", "end cap", "thrust washer, shim, circlip",
-	"brush plate", "4 brushes", "armature", "bearing rough", "planet gear", "drive lever", "seal", "pinion", "adjuster, do not turn", "hose moved aside",
+	"brush plate", "4 brushes", "armature", "bearing rough", "planet gear", "drive lever", "seal", "pinion",
+	"adjuster, do not turn", "hose moved aside",
 }
 
 func TestStrippingDownAndPuttingBack(t *testing.T) {

@@ -36,7 +36,8 @@ func main() {
 		if len(args) != 3 {
 			return answer(nil, errors.New("a job, what waits to be sent, and a question are needed"))
 		}
-		if err := errors.Join(json.Unmarshal([]byte(args[1].String()), &writes), json.Unmarshal([]byte(args[2].String()), &ask)); err != nil {
+		if err := errors.Join(json.Unmarshal([]byte(args[1].String()), &writes),
+			json.Unmarshal([]byte(args[2].String()), &ask)); err != nil {
 			return answer(nil, err)
 		}
 		t, err := d.Carry(context.Background(), []byte(args[0].String()), writes, ask)

@@ -51,7 +51,8 @@ func TestBackupAndRestore(t *testing.T) {
 		require.Len(t, ms, 1)
 		assert.Equal(t, "Punt “Ägir” 2½", ms[0].Name)
 		var n int
-		require.NoError(t, st.DB.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM blob_parts WHERE data = ?", []byte{0, 0xff, '\'', '\n', 0x1a}).Scan(&n))
+		require.NoError(t, st.DB.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM blob_parts WHERE data = ?",
+			[]byte{0, 0xff, '\'', '\n', 0x1a}).Scan(&n))
 		assert.Equal(t, 1, n)
 	}
 	check(there)

@@ -162,25 +162,32 @@ func TestWrongCasesNameThePlace(t *testing.T) {
 		return `{"format":"corriente-case/1","circuit":"starter","evidence":[` + evidence + `]}`
 	}
 	for name, c := range map[string]struct{ text, place string }{
-		"unknown field":     {`{"format":"corriente-case/1","circuit":"starter","evidence":[],"mood":"good"}`, "mood"},
-		"unknown circuit":   {`{"format":"corriente-case/1","circuit":"toaster","evidence":[]}`, "/circuit"},
-		"other format":      {`{"format":"corriente-case/9","circuit":"starter","evidence":[]}`, "/format"},
-		"above 60 V":        {`{"format":"corriente-case/1","circuit":"traction","nominal_voltage":80,"evidence":[]}`, "60 V"},
-		"unknown node":      {whole(`{"measure":"voltage","state":"crank","from":"attic","to":"bat_neg","value":"1 V"}`), "/evidence/0/from"},
-		"unknown state":     {whole(`{"measure":"voltage","state":"flying","from":"bat_pos","to":"bat_neg","value":"1 V"}`), "/evidence/0/state"},
-		"unknown outcome":   {whole(`{"observe":"click","state":"crank","outcome":"boom"}`), "/evidence/0/outcome"},
-		"volts of amperes":  {whole(`{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"12 A"}`), "/evidence/0/value"},
-		"no number":         {whole(`{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"much"}`), "/evidence/0/value"},
-		"second of two":     {whole(`{"observe":"click","state":"crank","outcome":"single"},{"observe":"smell"}`), "/evidence/1"},
-		"unknown parameter": {`{"format":"corriente-case/1","circuit":"starter","parameters":{"motor.mood":1},"evidence":[]}`, "/parameters/motor.mood"},
-		"unknown meter":     {whole(`{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"12 V","instrument":"mine"}`), "/evidence/0/instrument"},
-		"not JSON":          {"{\n\"format\": corriente\n}", "line 2"},
-		"a list":            {`[]`, ""},
-		"empty":             {``, ""},
+		"unknown field":   {`{"format":"corriente-case/1","circuit":"starter","evidence":[],"mood":"good"}`, "mood"},
+		"unknown circuit": {`{"format":"corriente-case/1","circuit":"toaster","evidence":[]}`, "/circuit"},
+		"other format":    {`{"format":"corriente-case/9","circuit":"starter","evidence":[]}`, "/format"},
+		"above 60 V":      {`{"format":"corriente-case/1","circuit":"traction","nominal_voltage":80,"evidence":[]}`, "60 V"},
+		"unknown node": {whole(`{"measure":"voltage","state":"crank","from":"attic","to":"bat_neg","value":"1 V"}`),
+			"/evidence/0/from"},
+		"unknown state": {whole(`{"measure":"voltage","state":"flying","from":"bat_pos","to":"bat_neg","value":"1 V"}`),
+			"/evidence/0/state"},
+		"unknown outcome": {whole(`{"observe":"click","state":"crank","outcome":"boom"}`), "/evidence/0/outcome"},
+		"volts of amperes": {whole(`{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"12 A"}`),
+			"/evidence/0/value"},
+		"no number": {whole(`{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"much"}`),
+			"/evidence/0/value"},
+		"second of two": {whole(`{"observe":"click","state":"crank","outcome":"single"},{"observe":"smell"}`), "/evidence/1"},
+		"unknown parameter": {`{"format":"corriente-case/1","circuit":"starter","parameters":{"motor.mood":1},"evidence":[]}`,
+			"/parameters/motor.mood"},
+		"unknown meter": {whole(`{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"12 V","instrument":"mine"}`),
+			"/evidence/0/instrument"},
+		"not JSON": {"{\n\"format\": corriente\n}", "line 2"},
+		"a list":   {`[]`, ""},
+		"empty":    {``, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
 			path := file(t, "bad.json", c.text)
-			for _, command := range [][]string{{"diagnose", path}, {"solve", path, "--state", "crank"}, {"netlist", path, "--state", "crank"}} {
+			for _, command := range [][]string{{"diagnose", path}, {"solve", path, "--state", "crank"},
+				{"netlist", path, "--state", "crank"}} {
 				code, out, err := call(t, command...)
 				assert.Equal(t, 2, code)
 				assert.Empty(t, out)
@@ -203,7 +210,8 @@ func TestTraceFilesGoodAndBad(t *testing.T) {
 	}
 	good := file(t, "good.csv", b.String())
 	d := object(t, "trace", good, "--format", "json")
-	for _, k := range []string{"channel", "mean_a", "rms_a", "peak_a", "inrush_a", "offset_a", "ripple_percent", "ripple_hz", "bars", "humps_per_revolution", "rpm", "weak_bars", "bar_levels", "dropouts", "verdict", "warnings"} {
+	for _, k := range []string{"channel", "mean_a", "rms_a", "peak_a", "inrush_a", "offset_a", "ripple_percent",
+		"ripple_hz", "bars", "humps_per_revolution", "rpm", "weak_bars", "bar_levels", "dropouts", "verdict", "warnings"} {
 		assert.Contains(t, d, k)
 	}
 	assert.InDelta(t, 5, d["mean_a"], 0.01)

@@ -143,7 +143,8 @@ func printDiagnosis(w io.Writer, cs *casefile.Case, op *diagnose.Opinion) error 
 	if len(op.Next) > 0 {
 		fmt.Fprintln(w, "\nNext")
 		for _, n := range op.Next {
-			e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
+			e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+				To: n.To, Through: n.Through}
 			fmt.Fprintf(tw, "  %s\t%.1f min\ttells %s\t%s\n", describe(&e), n.Minutes, diagnose.Tells(n.Bits), n.Because)
 		}
 		tw.Flush()
@@ -288,7 +289,8 @@ func solved(path, state string, faults []string, phase string) (*circuit.Network
 	}
 	st := net.StatePos(state)
 	if st < 0 {
-		return nil, nil, errInput{fmt.Errorf("--state %s: circuit %s has no such state; it has %s", state, cs.CircuitID, strings.Join(states, ", "))}
+		return nil, nil, errInput{fmt.Errorf("--state %s: circuit %s has no such state; it has %s", state,
+			cs.CircuitID, strings.Join(states, ", "))}
 	}
 	m, err := fault.NewModel(net)
 	if err != nil {

@@ -41,7 +41,8 @@ func demoCmd() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			b, err := bench.New(cmd.Context(), bench.Options{Circuit: f, Faults: []string{demo.BenchFault}, Seed: 4, Spread: 0.1, Leads: 0.2})
+			b, err := bench.New(cmd.Context(), bench.Options{Circuit: f, Faults: []string{demo.BenchFault}, Seed: 4,
+				Spread: 0.1, Leads: 0.2})
 			if err != nil {
 				return err
 			}
@@ -73,7 +74,8 @@ func demoCmd() *cobra.Command {
 				if err := demo.Supplier(ctx, st, "http://"+shop.Addr().String()); err != nil {
 					return err
 				}
-				fmt.Printf("A simulated bench is on: meter %s, clamp %s, scope %s, on a starter with a hidden fault.\n", meter, clamp, scope)
+				fmt.Printf("A simulated bench is on: meter %s, clamp %s, scope %s, on a starter with a hidden fault.\n",
+					meter, clamp, scope)
 				fmt.Printf("Sign in as %q (technician), %q (owner), %q (apprentice) or %q (reads only); the password is %q.\n",
 					demo.Users[1][0], demo.Users[0][0], demo.Users[2][0], demo.Users[3][0], demo.Password)
 				return nil

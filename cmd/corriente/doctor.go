@@ -52,7 +52,8 @@ func doctorCmd() *cobra.Command {
 	}
 	c.Flags().StringVar(&f.data, "data", or("CORRIENTE_DATA", dataDir("workshop")), "folder of the application's own database")
 	c.Flags().StringVar(&f.dsn, "dsn", os.Getenv("CORRIENTE_DSN"), "the MariaDB that is used instead of an own one")
-	c.Flags().StringVar(&f.backups, "backups", os.Getenv("CORRIENTE_BACKUPS"), "folder for daily backups; empty: backups beside the data; none: no backups")
+	c.Flags().StringVar(&f.backups, "backups", os.Getenv("CORRIENTE_BACKUPS"),
+		"folder for daily backups; empty: backups beside the data; none: no backups")
 	return c
 }
 
@@ -85,7 +86,8 @@ func (f *serveFlags) examine(ctx context.Context) []finding {
 	note("this workshop's own certificate", rooted(filepath.Join(f.data, "tls", "authority.pem"), time.Now()))
 	switch {
 	case f.dsn == "" && !mariadb.Running(f.data):
-		note("the application", errors.New("it does not run on this folder: people and backups were not looked at; start it, or see journalctl -u corriente"))
+		note("the application", errors.New("it does not run on this folder: people and backups were not looked at; "+
+			"start it, or see journalctl -u corriente"))
 	default:
 		note("the database", f.withStore(ctx, func(ctx context.Context, st *store.Store) error {
 			us, err := st.Users(ctx)
@@ -151,7 +153,8 @@ func rooted(file string, now time.Time) error {
 		return errors.New(file + " is torn: put it and its key back from a copy")
 	}
 	if left := c.NotAfter.Sub(now); left < 90*24*time.Hour {
-		return fmt.Errorf("it ends on %s: remove it then to make a new one, which every phone has to be given", c.NotAfter.Format("2 January 2006"))
+		return fmt.Errorf("it ends on %s: remove it then to make a new one, which every phone has to be given",
+			c.NotAfter.Format("2 January 2006"))
 	}
 	return nil
 }

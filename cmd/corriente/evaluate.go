@@ -66,7 +66,8 @@ func evaluateCmd() *cobra.Command {
 	c.Flags().IntVar(&o.Faults, "faults", 200, "machines")
 	c.Flags().Uint64Var(&o.Seed, "seed", 1, "the same seed hides the same faults")
 	c.Flags().StringVar(&o.Policy, "policy", policy.Adviser, "how the next reading is chosen: "+strings.Join(policy.Policies(), ", "))
-	c.Flags().StringVar(&o.Machines, "machines", evaluate.Own, "where they come from: own (the adviser's own model), field (other equations), tuning (the same, other settings)")
+	c.Flags().StringVar(&o.Machines, "machines", evaluate.Own,
+		"where they come from: own (the adviser's own model), field (other equations), tuning (the same, other settings)")
 	c.Flags().Float64Var(&o.Voltage, "voltage", 0, "supply that the family is moved to, V; 0 leaves its own")
 	c.Flags().Float64Var(&o.Slips, "slips", 0, "share of readings written down wrongly")
 	c.Flags().Float64Var(&o.Wrong, "wrong", 0, "share of observations that are simply wrong")
@@ -149,7 +150,8 @@ func evaluateAssumptionsCmd() *cobra.Command {
 			tw := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', 0)
 			fmt.Fprintf(tw, "number\tvalue\tfrom\tmoves a part by, mean\tat most\tverdicts gone or come\tturned\tother advice\tof\n")
 			for _, x := range all {
-				fmt.Fprintf(tw, "%s\t%g\t%s\t%.4f\t%.3f\t%d\t%d\t%d\t%d\n", x.Name, x.Value, x.From, x.Mean, x.Moved, x.Stood, x.Turned, x.Next, x.Jobs)
+				fmt.Fprintf(tw, "%s\t%g\t%s\t%.4f\t%.3f\t%d\t%d\t%d\t%d\n", x.Name, x.Value, x.From, x.Mean, x.Moved,
+					x.Stood, x.Turned, x.Next, x.Jobs)
 			}
 			return tw.Flush()
 		},
@@ -178,7 +180,8 @@ func printReport(r *evaluate.Report, o evaluate.Options) error {
 		row(fmt.Sprintf("second fault found after the repair, of %d that cost a tenth of the speed", r.Second), r.SecondFound)
 	}
 	row("faulty, no verdict, but one repair for all that is likely", r.OneFix)
-	fmt.Fprintf(tw, "readings and looks a machine\t%.1f\nminutes a machine\t%.1f\nended in a contradiction\t%d\n", r.Readings, r.Minutes, r.Contradictions)
+	fmt.Fprintf(tw, "readings and looks a machine\t%.1f\nminutes a machine\t%.1f\nended in a contradiction\t%d\n",
+		r.Readings, r.Minutes, r.Contradictions)
 	tw.Flush()
 	fmt.Println("\nlikeliest station, at every step")
 	fmt.Fprintf(tw, "claimed\tsteps\tmean claim\ttrue\t95 %% interval\n")

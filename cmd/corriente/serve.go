@@ -90,7 +90,8 @@ func (f *serveFlags) encrypt() (*encryption, error) {
 		e.tls = &tls.Config{MinVersion: tls.VersionTLS12, Certificates: []tls.Certificate{*c}}
 	case loopback(f.addr), len(e.proxies) > 0:
 	case f.knownPasswords:
-		return nil, fmt.Errorf("the demo's passwords are known to everybody: it is served on this machine alone, not on %s; a workshop is started with corriente serve", f.addr)
+		return nil, fmt.Errorf("the demo's passwords are known to everybody: it is served on this machine alone, "+
+			"not on %s; a workshop is started with corriente serve", f.addr)
 	default:
 		a, err := authority.Open(filepath.Join(f.data, "tls"), nil)
 		if err != nil {
@@ -110,7 +111,8 @@ func given(cert, key string, now time.Time) (*tls.Certificate, error) {
 	}
 	c, err := tls.LoadX509KeyPair(cert, key)
 	if err != nil {
-		return nil, fmt.Errorf("the certificate %s and the key %s do not go together (%v): give the pair that was issued together", cert, key, err)
+		return nil, fmt.Errorf("the certificate %s and the key %s do not go together (%v): give the pair that was issued together",
+			cert, key, err)
 	}
 	if c.Leaf == nil {
 		if c.Leaf, err = x509.ParseCertificate(c.Certificate[0]); err != nil {
@@ -175,7 +177,8 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 	// The port first: a taken one should not cost a database start.
 	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp", f.addr)
 	if err != nil {
-		return errInput{fmt.Errorf("%s is taken or cannot be used: stop what uses it, or choose another with --addr (make demo PORT=8090)", f.addr)}
+		return errInput{fmt.Errorf("%s is taken or cannot be used: stop what uses it, or choose another with --addr (make demo PORT=8090)",
+			f.addr)}
 	}
 	defer l.Close()
 	dsn := f.dsn
@@ -241,7 +244,8 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 }
 
 // options are how the server is set, and what keeps its backups; nil where nothing does.
-func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, log *slog.Logger) (o web.Options, keeper *backup.Keeper, err error) {
+func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, log *slog.Logger) (o web.Options,
+	keeper *backup.Keeper, err error) {
 	meters, err := f.gate(st.Hosts())
 	if err != nil {
 		return o, nil, errInput{err}
@@ -291,7 +295,8 @@ func (f *serveFlags) announce(at net.Addr, enc *encryption, code string) {
 	if enc.own != nil {
 		_, port, _ := net.SplitHostPort(at.String())
 		fmt.Printf("This machine is called: %s\n", strings.Join(enc.own.Covered(), ", "))
-		fmt.Printf("A phone that comes for the first time opens http://ADDRESS:%s, which explains how it learns to trust this workshop.\n", port)
+		fmt.Printf("A phone that comes for the first time opens http://ADDRESS:%s, which explains how it learns to trust this workshop.\n",
+			port)
 	}
 	fmt.Printf("Corriente is ready at %s://%s (Ctrl-C stops it)\n", scheme, reachable(at, enc))
 }
@@ -311,14 +316,17 @@ func reachable(at net.Addr, enc *encryption) string {
 }
 
 // listen serves on the network; the function it returns ends that.
-func (f *serveFlags) listen(ctx context.Context, l net.Listener, enc *encryption, ws http.Handler, reg *prometheus.Registry, failed chan<- error) (stop func() error, err error) {
+func (f *serveFlags) listen(ctx context.Context, l net.Listener, enc *encryption, ws http.Handler,
+	reg *prometheus.Registry, failed chan<- error) (stop func() error, err error) {
 	var servers []*http.Server
 	start := func(h http.Handler, serve func(*http.Server) error) {
-		srv := &http.Server{Handler: h, TLSConfig: enc.tls, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute,
+		srv := &http.Server{Handler: h, TLSConfig: enc.tls, ReadHeaderTimeout: 5 * time.Second,
+			ReadTimeout: 30 * time.Second, WriteTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute,
 			ErrorLog: slog.NewLogLogger(slog.DiscardHandler, slog.LevelDebug)} // a phone that does not trust us yet is no error of ours
 		servers = append(servers, srv)
 		go func() {
-			if err := serve(srv); err != nil && !errors.Is(err, http.ErrServerClosed) && !errors.Is(err, net.ErrClosed) && !errors.Is(err, cmux.ErrServerClosed) && !errors.Is(err, cmux.ErrListenerClosed) {
+			if err := serve(srv); err != nil && !errors.Is(err, http.ErrServerClosed) &&
+				!errors.Is(err, net.ErrClosed) && !errors.Is(err, cmux.ErrServerClosed) && !errors.Is(err, cmux.ErrListenerClosed) {
 				failed <- err
 			}
 		}()

@@ -28,7 +28,8 @@ func pair(t *testing.T, dir, name string, until time.Time) (cert, key string) {
 	t.Helper()
 	k, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	require.NoError(t, err)
-	c := &x509.Certificate{SerialNumber: big.NewInt(1), Subject: pkix.Name{CommonName: name}, DNSNames: []string{name}, NotBefore: until.Add(-48 * time.Hour), NotAfter: until}
+	c := &x509.Certificate{SerialNumber: big.NewInt(1), Subject: pkix.Name{CommonName: name},
+		DNSNames: []string{name}, NotBefore: until.Add(-48 * time.Hour), NotAfter: until}
 	der, err := x509.CreateCertificate(rand.Reader, c, c, k.Public(), k)
 	require.NoError(t, err)
 	kb, err := x509.MarshalPKCS8PrivateKey(k)
@@ -66,7 +67,8 @@ func TestHowAnAddressIsServed(t *testing.T) {
 		{name: "of two pairs", f: serveFlags{addr: ":1", tlsCert: other, tlsKey: goodKey}, wrong: "do not go together"},
 		{name: "ended", f: serveFlags{addr: ":1", tlsCert: old, tlsKey: oldKey}, wrong: "ended on"},
 		{name: "not there", f: serveFlags{addr: ":1", tlsCert: good, tlsKey: filepath.Join(dir, "none")}, wrong: "cannot be read"},
-		{name: "twice", f: serveFlags{addr: ":1", tlsCert: other, tlsKey: otherKey, proxies: []string{"10.0.0.2"}}, wrong: "give one of them"},
+		{name: "twice", f: serveFlags{addr: ":1", tlsCert: other, tlsKey: otherKey, proxies: []string{"10.0.0.2"}},
+			wrong: "give one of them"},
 		{name: "the demo on the network", f: serveFlags{addr: "0.0.0.0:8080", knownPasswords: true}, wrong: "known to everybody"},
 		{name: "the demo here", f: serveFlags{addr: "127.0.0.1:8080", knownPasswords: true}},
 	} {
@@ -161,7 +163,8 @@ func TestWhereMetersMayBe(t *testing.T) {
 	hosts := []string{"127.0.0.1:5025"}
 	g, err := (&serveFlags{addr: "0.0.0.0:5024", meterPorts: list("9001, 9002")}).gate(hosts)
 	require.NoError(t, err)
-	for at, ok := range map[string]bool{"192.168.1.20:9002": true, "192.168.1.20:5025": true, "127.0.0.1:5025": false, "127.0.0.1:5024": false, "192.168.1.20:22": false} {
+	for at, ok := range map[string]bool{"192.168.1.20:9002": true, "192.168.1.20:5025": true, "127.0.0.1:5025": false,
+		"127.0.0.1:5024": false, "192.168.1.20:22": false} {
 		assert.Equal(t, ok, g.Check(at) == nil, at)
 	}
 	for _, wrong := range []string{"scpi", "0", "70000", "-1"} {

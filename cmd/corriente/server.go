@@ -28,7 +28,8 @@ type serveFlags struct {
 }
 
 func (f *serveFlags) add(c *cobra.Command, data string) {
-	c.Flags().StringVar(&f.addr, "addr", or("CORRIENTE_ADDR", "127.0.0.1:8080"), "address to serve on; another than this machine's own is served over HTTPS")
+	c.Flags().StringVar(&f.addr, "addr", or("CORRIENTE_ADDR", "127.0.0.1:8080"),
+		"address to serve on; another than this machine's own is served over HTTPS")
 	c.Flags().StringVar(&f.data, "data", or("CORRIENTE_DATA", dataDir(data)), "folder of the application's own database")
 	c.Flags().StringVar(&f.dsn, "dsn", os.Getenv("CORRIENTE_DSN"), "use this MariaDB instead of an own one")
 	c.Flags().BoolVar(&f.verbose, "verbose", false, "log every request")
@@ -37,13 +38,19 @@ func (f *serveFlags) add(c *cobra.Command, data string) {
 
 // addNetwork adds what a workshop's own network needs.
 func (f *serveFlags) addNetwork(c *cobra.Command) {
-	c.Flags().StringVar(&f.tlsCert, "tls-cert", os.Getenv("CORRIENTE_TLS_CERT"), "certificate chain, PEM; without it the workshop's own authority makes one")
+	c.Flags().StringVar(&f.tlsCert, "tls-cert", os.Getenv("CORRIENTE_TLS_CERT"),
+		"certificate chain, PEM; without it the workshop's own authority makes one")
 	c.Flags().StringVar(&f.tlsKey, "tls-key", os.Getenv("CORRIENTE_TLS_KEY"), "its key, PEM")
-	c.Flags().StringSliceVar(&f.proxies, "behind-proxy", list(os.Getenv("CORRIENTE_BEHIND_PROXY")), "HTTPS ends at a proxy at one of these addresses or networks, 192.168.1.2 or 10.0.0.0/8")
-	c.Flags().StringVar(&f.plain, "plain", os.Getenv("CORRIENTE_PLAIN"), "address over plain HTTP that explains how a phone gets in; port 80 beside port 443")
-	c.Flags().StringSliceVar(&f.meterPorts, "meter-ports", list(os.Getenv("CORRIENTE_METER_PORTS")), "ports at which meters may be reached, besides 5025, 5024 and 5555")
-	c.Flags().BoolVar(&f.metersAnywhere, "meters-anywhere", os.Getenv("CORRIENTE_METERS_ANYWHERE") == "yes", "let meters be reached beyond private networks as well")
-	c.Flags().StringVar(&f.backups, "backups", os.Getenv("CORRIENTE_BACKUPS"), "folder for daily backups; empty: backups beside the data; none: no backups")
+	c.Flags().StringSliceVar(&f.proxies, "behind-proxy", list(os.Getenv("CORRIENTE_BEHIND_PROXY")),
+		"HTTPS ends at a proxy at one of these addresses or networks, 192.168.1.2 or 10.0.0.0/8")
+	c.Flags().StringVar(&f.plain, "plain", os.Getenv("CORRIENTE_PLAIN"),
+		"address over plain HTTP that explains how a phone gets in; port 80 beside port 443")
+	c.Flags().StringSliceVar(&f.meterPorts, "meter-ports", list(os.Getenv("CORRIENTE_METER_PORTS")),
+		"ports at which meters may be reached, besides 5025, 5024 and 5555")
+	c.Flags().BoolVar(&f.metersAnywhere, "meters-anywhere", os.Getenv("CORRIENTE_METERS_ANYWHERE") == "yes",
+		"let meters be reached beyond private networks as well")
+	c.Flags().StringVar(&f.backups, "backups", os.Getenv("CORRIENTE_BACKUPS"),
+		"folder for daily backups; empty: backups beside the data; none: no backups")
 }
 
 // list reads what stands with commas or spaces between.
@@ -88,7 +95,8 @@ func serverCmds() []*cobra.Command {
 	}
 	sf.add(serveCmd, "workshop")
 	sf.addNetwork(serveCmd)
-	serveCmd.Flags().StringVar(&owner, "owner", "", "on an empty database, make this login the owner; its password is read from CORRIENTE_OWNER_PASSWORD")
+	serveCmd.Flags().StringVar(&owner, "owner", "",
+		"on an empty database, make this login the owner; its password is read from CORRIENTE_OWNER_PASSWORD")
 	var out string
 	openapi := &cobra.Command{
 		Use:    "openapi",

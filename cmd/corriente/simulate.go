@@ -47,7 +47,8 @@ func simulateCmd() *cobra.Command {
 			defer b.Close()
 			m, cl, sc := b.Addrs()
 			fmt.Printf("meter %s\nclamp %s\nscope %s\n", m, cl, sc)
-			fmt.Println("SCPI over TCP; SIM:STAT crank, SIM:PROB bat_pos,bat_neg and SIM:THR pos_cable say what is switched on and where probes and clamp are. Ctrl-C ends it.")
+			fmt.Println("SCPI over TCP; SIM:STAT crank, SIM:PROB bat_pos,bat_neg and SIM:THR pos_cable say what is " +
+				"switched on and where probes and clamp are. Ctrl-C ends it.")
 			<-cmd.Context().Done()
 			return nil
 		},

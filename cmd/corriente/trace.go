@@ -117,7 +117,8 @@ func writePoints(path string, ps []trace.Point) (err error) {
 		w := csv.NewWriter(f)
 		_ = w.Write([]string{"t_s", "low_a", "high_a"})
 		for _, p := range ps {
-			_ = w.Write([]string{strconv.FormatFloat(p.T, 'g', 9, 64), strconv.FormatFloat(float64(p.Low), 'g', 7, 32), strconv.FormatFloat(float64(p.High), 'g', 7, 32)})
+			_ = w.Write([]string{strconv.FormatFloat(p.T, 'g', 9, 64),
+				strconv.FormatFloat(float64(p.Low), 'g', 7, 32), strconv.FormatFloat(float64(p.High), 'g', 7, 32)})
 		}
 		w.Flush()
 		return w.Error()
@@ -138,8 +139,10 @@ func printTrace(w io.Writer, r *trace.Analysis) error {
 		}
 		return strconv.Itoa(*v)
 	}
-	fmt.Fprintf(w, "%s\n\nchannel    %s, %d samples every %.4g s\nmean       %.4g A, rms %.4g A, peak %.4g A\n", r.Verdict, r.Channel, r.Samples, r.Interval, r.MeanA, r.RMSA, r.PeakA)
-	fmt.Fprintf(w, "inrush     %s\nripple     %.3g %%, %s\nspeed      %s, %s bars\n", or(r.InrushA, "%.4g A"), r.RipplePercent, or(r.RippleHz, "%.5g Hz"), or(r.RPM, "%.5g rpm"), num(r.Bars))
+	fmt.Fprintf(w, "%s\n\nchannel    %s, %d samples every %.4g s\nmean       %.4g A, rms %.4g A, peak %.4g A\n",
+		r.Verdict, r.Channel, r.Samples, r.Interval, r.MeanA, r.RMSA, r.PeakA)
+	fmt.Fprintf(w, "inrush     %s\nripple     %.3g %%, %s\nspeed      %s, %s bars\n", or(r.InrushA, "%.4g A"),
+		r.RipplePercent, or(r.RippleHz, "%.5g Hz"), or(r.RPM, "%.5g rpm"), num(r.Bars))
 	if r.WeakBars != nil && len(*r.WeakBars) > 0 {
 		fmt.Fprintf(w, "weak humps %v of %s\n", *r.WeakBars, num(r.Humps))
 	}

@@ -25,29 +25,30 @@ func userCmd() *cobra.Command {
 	c := &cobra.Command{Use: "user", Short: "Look after people from the command line, whether the application runs or not"}
 	c.PersistentFlags().StringVar(&f.data, "data", or("CORRIENTE_DATA", dataDir("workshop")), "folder of the application's own database")
 	c.PersistentFlags().StringVar(&f.dsn, "dsn", os.Getenv("CORRIENTE_DSN"), "use this MariaDB instead of an own one")
-	add := &cobra.Command{Use: "add LOGIN", Short: "Add a person and print a link by which they choose a password", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		login, err := people.CheckLogin(args[0])
-		if err != nil {
-			return errInput{err}
-		}
-		if name == "" {
-			name = login
-		}
-		if name, err = people.CheckName(name); err != nil {
-			return errInput{err}
-		}
-		r := people.RoleOf(role)
-		if r.ID == "" {
-			return errInput{fmt.Errorf("--role: %q is none of owner, technician, trainee, counter", role)}
-		}
-		return f.withStore(cmd.Context(), func(ctx context.Context, st *store.Store) error {
-			u := store.User{ID: store.NewID(), Login: login, Name: name, Role: r.ID}
-			if err := st.AddUser(ctx, u, byHand("Added "+name+" as "+r.Name+".")); err != nil {
-				return told(err)
+	add := &cobra.Command{Use: "add LOGIN", Short: "Add a person and print a link by which they choose a password",
+		Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			login, err := people.CheckLogin(args[0])
+			if err != nil {
+				return errInput{err}
 			}
-			return link(ctx, st, u)
-		})
-	}}
+			if name == "" {
+				name = login
+			}
+			if name, err = people.CheckName(name); err != nil {
+				return errInput{err}
+			}
+			r := people.RoleOf(role)
+			if r.ID == "" {
+				return errInput{fmt.Errorf("--role: %q is none of owner, technician, trainee, counter", role)}
+			}
+			return f.withStore(cmd.Context(), func(ctx context.Context, st *store.Store) error {
+				u := store.User{ID: store.NewID(), Login: login, Name: name, Role: r.ID}
+				if err := st.AddUser(ctx, u, byHand("Added "+name+" as "+r.Name+".")); err != nil {
+					return told(err)
+				}
+				return link(ctx, st, u)
+			})
+		}}
 	add.Flags().StringVar(&name, "name", "", "name as it stands on papers; without it the login")
 	add.Flags().StringVar(&role, "role", "technician", "owner, technician, trainee (apprentice) or counter")
 	list := &cobra.Command{Use: "list", Short: "List everybody", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
@@ -71,27 +72,30 @@ func userCmd() *cobra.Command {
 			return w.Flush()
 		})
 	}}
-	reset := &cobra.Command{Use: "reset LOGIN", Short: "Print a link by which a person chooses a new password", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		return f.withUser(cmd.Context(), args[0], func(ctx context.Context, st *store.Store, u store.User) error {
-			if u.Suspended {
-				return errInput{fmt.Errorf("%s is suspended: corriente user suspend %s --back first", u.Name, u.Login)}
-			}
-			return link(ctx, st, u)
-		})
-	}}
-	suspend := &cobra.Command{Use: "suspend LOGIN", Short: "Keep a person from signing in and sign them out everywhere", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		return f.withUser(cmd.Context(), args[0], func(ctx context.Context, st *store.Store, u store.User) error {
-			says := "Suspended " + u.Name + "."
-			if back {
-				says = "Let " + u.Name + " in again."
-			}
-			if err := st.Suspend(ctx, u.ID, !back, byHand(says)); err != nil {
-				return told(err)
-			}
-			fmt.Println(says)
-			return nil
-		})
-	}}
+	reset := &cobra.Command{Use: "reset LOGIN", Short: "Print a link by which a person chooses a new password",
+		Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			return f.withUser(cmd.Context(), args[0], func(ctx context.Context, st *store.Store, u store.User) error {
+				if u.Suspended {
+					return errInput{fmt.Errorf("%s is suspended: corriente user suspend %s --back first", u.Name, u.Login)}
+				}
+				return link(ctx, st, u)
+			})
+		}}
+	suspend := &cobra.Command{Use: "suspend LOGIN",
+		Short: "Keep a person from signing in and sign them out everywhere", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return f.withUser(cmd.Context(), args[0], func(ctx context.Context, st *store.Store, u store.User) error {
+				says := "Suspended " + u.Name + "."
+				if back {
+					says = "Let " + u.Name + " in again."
+				}
+				if err := st.Suspend(ctx, u.ID, !back, byHand(says)); err != nil {
+					return told(err)
+				}
+				fmt.Println(says)
+				return nil
+			})
+		}}
 	suspend.Flags().BoolVar(&back, "back", false, "let the person in again")
 	c.AddCommand(add, list, reset, suspend)
 	return c
@@ -145,9 +149,11 @@ func link(ctx context.Context, st *store.Store, u store.User) error {
 	if err != nil {
 		return err
 	}
-	if err := st.Invite(ctx, u.ID, hash, time.Now().Add(linkHolds), byHand("Made a link for "+u.Name+" to choose a password.")); err != nil {
+	if err := st.Invite(ctx, u.ID, hash, time.Now().Add(linkHolds),
+		byHand("Made a link for "+u.Name+" to choose a password.")); err != nil {
 		return err
 	}
-	fmt.Printf("%s opens the application's own address followed by the line below, within a day, and chooses a password:\n/join#%s\n", u.Name, token)
+	fmt.Printf("%s opens the application's own address followed by the line below, within a day, and chooses a password:\n/join#%s\n",
+		u.Name, token)
 	return nil
 }

@@ -19,7 +19,8 @@ func TestValidate(t *testing.T) {
 		{"no format", `{"circuit":"starter"}`, "/format: the file does not name its format"},
 		{"another format", `{"format":"corriente-diagnosis/1"}`, `/format: "corriente-diagnosis/1" is not read here`},
 		{"no such circuit", `{"format":"corriente-case/1","circuit":"toaster","evidence":[]}`, "/circuit"},
-		{"no such point", head + `{"measure":"voltage","state":"crank","from":"bat_pos","to":"moon","value":"9.8"}]}`, `/evidence/0/to: circuit starter has no node "moon"`},
+		{"no such point", head + `{"measure":"voltage","state":"crank","from":"bat_pos","to":"moon","value":"9.8"}]}`,
+			`/evidence/0/to: circuit starter has no node "moon"`},
 		{"above 60 V", head + `{"measure":"voltage","state":"crank","from":"bat_pos","to":"bat_neg","value":"230"}]}`, "/evidence/0"},
 		{"a circuit without parts", `{"format":"corriente-circuit/1","id":"empty"}`, "/"},
 	} {

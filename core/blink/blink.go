@@ -178,7 +178,8 @@ func Choose(tables []Table, controller, machine string) Choice {
 	case own == nil:
 		return Choice{nil, 0, "There is no table for this controller: a code says only that it finds something wrong."}
 	case others > 0:
-		return Choice{own, WrongTable, fmt.Sprintf("The controller's own table, but other machines give %s's codes other meanings: a code counts for half.", own.Controller)}
+		return Choice{own, WrongTable, fmt.Sprintf("The controller's own table, but other machines give %s's codes "+
+			"other meanings: a code counts for half.", own.Controller)}
 	}
 	return Choice{own, 1, "The controller's own table."}
 }
@@ -268,7 +269,8 @@ func Group(taps []float64, now float64) Count {
 	case closed == 1:
 		out.Says = fmt.Sprintf("%d flashes so far: one more round, to be sure.", best)
 	default:
-		out.Says = fmt.Sprintf("The rounds differ (%s): go on until two are equal.", strings.Trim(strings.ReplaceAll(fmt.Sprint(out.Rounds[:closed]), " ", ", "), "[]"))
+		out.Says = fmt.Sprintf("The rounds differ (%s): go on until two are equal.",
+			strings.Trim(strings.ReplaceAll(fmt.Sprint(out.Rounds[:closed]), " ", ", "), "[]"))
 	}
 	return out
 }

@@ -20,8 +20,10 @@ func traction(t testing.TB) *circuit.Circuit {
 func TestTableRoundTrip(t *testing.T) {
 	c := traction(t)
 	for _, in := range []string{
-		"code,meaning,faults\n3,Motor circuit open,motor.brushes_worn motor_connector.open\n5,\"Throttle, not at rest\",throttle.out_of_neutral\n7,Too hot,\n",
-		"\ufeffCode;Meaning;Faults\r\n3;Motor circuit open;motor.brushes_worn|motor_connector.open\r\n5;Throttle, not at rest;throttle.out_of_neutral\r\n7;Too hot;\r\n",
+		"code,meaning,faults\n3,Motor circuit open,motor.brushes_worn motor_connector.open\n5,\"Throttle, not at " +
+			"rest\",throttle.out_of_neutral\n7,Too hot,\n",
+		"\ufeffCode;Meaning;Faults\r\n3;Motor circuit open;motor.brushes_worn|motor_connector.open\r\n5;Throttle, " +
+			"not at rest;throttle.out_of_neutral\r\n7;Too hot;\r\n",
 	} {
 		es, err := ReadCSV(strings.NewReader(in), c)
 		require.NoError(t, err)
@@ -59,9 +61,12 @@ func TestBadTablesNameTheLine(t *testing.T) {
 // circuit comes back from its own words.
 func TestPlainWords(t *testing.T) {
 	c := traction(t)
-	es, err := ReadCSV(strings.NewReader("Code;Meaning;Part and fault\n2;Throttle not at rest;throttle: not at rest when released\n3;Motor open;Drive motor: worn brushes | motor connector open\n4;Seat;interlock does not close\n7;Brake;brake coil: open + Brake coil shorted turns\n"), c)
+	es, err := ReadCSV(strings.NewReader("Code;Meaning;Part and fault\n2;Throttle not at rest;throttle: not at rest "+
+		"when released\n3;Motor open;Drive motor: worn brushes | motor connector open\n4;Seat;interlock does not "+
+		"close\n7;Brake;brake coil: open + Brake coil shorted turns\n"), c)
 	require.NoError(t, err)
-	assert.Equal(t, [][]string{{"throttle.out_of_neutral"}, {"motor.brushes_worn", "motor_connector.open"}, {"interlock.stuck_open"}, {"brake_coil.open", "brake_coil.shorted_turns"}},
+	assert.Equal(t, [][]string{{"throttle.out_of_neutral"}, {"motor.brushes_worn", "motor_connector.open"},
+		{"interlock.stuck_open"}, {"brake_coil.open", "brake_coil.shorted_turns"}},
 		[][]string{es[0].Faults, es[1].Faults, es[2].Faults, es[3].Faults})
 	for _, id := range circuit.Families() {
 		c, err := circuit.Family(id)
@@ -80,7 +85,8 @@ func TestPlainWords(t *testing.T) {
 // What a spreadsheet would run is written as text, and comes back as it was.
 func TestFormulasAreText(t *testing.T) {
 	c := traction(t)
-	es := []Entry{{2, "=HYPERLINK(1)", []string{}}, {3, "'quoted", []string{}}, {4, "-1 V", []string{"motor.seized"}}, {7, "plain", []string{}}}
+	es := []Entry{{2, "=HYPERLINK(1)", []string{}}, {3, "'quoted", []string{}}, {4, "-1 V", []string{"motor.seized"}},
+		{7, "plain", []string{}}}
 	var b bytes.Buffer
 	require.NoError(t, WriteCSV(&b, c, es))
 	assert.NotContains(t, b.String(), ",=")

@@ -25,11 +25,13 @@ func faultsOf(cell string, c *circuit.Circuit) ([]string, error) {
 		if part == "" {
 			continue
 		}
-		if ids := strings.Fields(part); !slices.ContainsFunc(ids, func(w string) bool { return !strings.Contains(strings.Trim(w, "."), ".") }) {
+		if ids := strings.Fields(part); !slices.ContainsFunc(ids,
+			func(w string) bool { return !strings.Contains(strings.Trim(w, "."), ".") }) {
 			for _, f := range ids {
 				st, mode, _ := strings.Cut(f, ".")
 				if s := c.Station(st); s == nil || !slices.Contains(circuit.KindModes(s.Kind), mode) {
-					return nil, fmt.Errorf("circuit %s has no fault %q: write the part and what is wrong with it in plain words, such as %q, or station.mode, such as motor.brushes_worn", c.ID, f, example(c))
+					return nil, fmt.Errorf("circuit %s has no fault %q: write the part and what is wrong with it in "+
+						"plain words, such as %q, or station.mode, such as motor.brushes_worn", c.ID, f, example(c))
 				}
 				add(f)
 			}

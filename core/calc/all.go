@@ -36,99 +36,171 @@ var metal = pick("metal", "Wound of", "copper", "copper", "copper", "aluminium",
 // All lists the calculators, in the order of the bench.
 func All() []Calculator {
 	return []Calculator{
-		{ID: "winding", Group: "Windings", Title: "Winding by ohmmeter", Answers: "Is this winding's resistance what it should be, and can this meter tell?",
-			Formula: "R = (shown − leads) · (k + t₂)/(k + t₁), k = 235 copper, 225 aluminium", Source: "IEC 60034-1 (temperature); JCGM 100 (uncertainty)",
-			Inputs: []Input{q("shown", "The meter shows", "Ω", ""), hint(q("leads", "Leads held together", "Ω", "0"), "zero them first, every day"), hint(q("resolution", "One count of the meter", "Ω", "0.1"), "0.1 Ω on an ordinary handheld"),
+		{ID: "winding", Group: "Windings", Title: "Winding by ohmmeter",
+			Answers: "Is this winding's resistance what it should be, and can this meter tell?",
+			Formula: "R = (shown − leads) · (k + t₂)/(k + t₁), k = 235 copper, 225 aluminium",
+			Source:  "IEC 60034-1 (temperature); JCGM 100 (uncertainty)",
+			Inputs: []Input{q("shown", "The meter shows", "Ω", ""),
+				hint(q("leads", "Leads held together", "Ω", "0"), "zero them first, every day"),
+				hint(q("resolution", "One count of the meter", "Ω", "0.1"), "0.1 Ω on an ordinary handheld"),
 				q("at", "Winding's temperature", "°C", "20"), q("to", "The specification holds at", "°C", "20"), metal,
-				opt(q("low", "Specification, from", "Ω", "")), opt(q("high", "to", "Ω", "")), opt(hint(q("good", "or: a known good part shows", "Ω", ""), "same meter, same leads"))},
+				opt(q("low", "Specification, from", "Ω", "")), opt(q("high", "to", "Ω", "")),
+				opt(hint(q("good", "or: a known good part shows", "Ω", ""), "same meter, same leads"))},
 			run: ohmmeter},
 		{ID: "four_wire", Group: "Windings", Title: "Four-wire resistance", Answers: "What is a resistance too small for an ohmmeter?",
-			Formula: "V = V₀ + R·I by least squares; s(R) = s/√Σ(I−Ī)²", Source: "Draper and Smith, Applied Regression Analysis, 1.4; JCGM 100", Caution: "Fused lead. The part gets warm: short readings.",
-			Inputs: []Input{{ID: "pairs", Label: "Volts across the winding itself, and amperes", Kind: Rows, Columns: []string{"volts in V", "amperes in A"}, Hint: "one pair a line: 0.152 4.98; three pairs also find the brushes' drop"},
-				q("at", "Winding's temperature", "°C", "20"), q("to", "The specification holds at", "°C", "20"), metal, hint(q("meters", "Both meters together may be off by", "%", "2"), "the clamp's error counts most"),
+			Formula: "V = V₀ + R·I by least squares; s(R) = s/√Σ(I−Ī)²",
+			Source:  "Draper and Smith, Applied Regression Analysis, 1.4; JCGM 100",
+			Caution: "Fused lead. The part gets warm: short readings.",
+			Inputs: []Input{{ID: "pairs", Label: "Volts across the winding itself, and amperes", Kind: Rows,
+				Columns: []string{"volts in V", "amperes in A"},
+				Hint:    "one pair a line: 0.152 4.98; three pairs also find the brushes' drop"},
+				q("at", "Winding's temperature", "°C", "20"), q("to", "The specification holds at", "°C", "20"),
+				metal, hint(q("meters", "Both meters together may be off by", "%", "2"), "the clamp's error counts most"),
 				opt(q("low", "Specification, from", "Ω", "")), opt(q("high", "to", "Ω", ""))},
 			run: fourWire},
 		{ID: "bars", Group: "Windings", Title: "Bar to bar", Answers: "Is a coil of the armature open, or are two bars shorted?",
 			Formula: "each drop against the median of all", Source: "common practice",
-			Inputs: []Input{{ID: "drops", Label: "Drop from bar to bar, once round", Kind: List, Unit: "mV", Hint: "in millivolts, with blanks between: 21 22 21 …"},
-				pick("feed", "Current goes in", "across", "across", "at two opposite bars", "adjacent", "at the two bars measured"), hint(q("resolution", "One count of the meter", "mV", "0.1"), "0.1 mV on the lowest range")},
+			Inputs: []Input{{ID: "drops", Label: "Drop from bar to bar, once round", Kind: List, Unit: "mV",
+				Hint: "in millivolts, with blanks between: 21 22 21 …"},
+				pick("feed", "Current goes in", "across", "across", "at two opposite bars", "adjacent",
+					"at the two bars measured"), hint(q("resolution", "One count of the meter", "mV", "0.1"),
+					"0.1 mV on the lowest range")},
 			run: bars},
 		{ID: "insulation", Group: "Windings", Title: "Insulation to frame", Answers: "Does the winding touch the frame?",
 			Formula: "R ≥ floor", Source: "1 MΩ: common practice for small low-voltage machines; IEEE 43 from 750 W",
-			Inputs: []Input{hint(q("shown", "Winding to bare frame", "Ω", ""), "OL is a value too"), hint(q("volts", "Tested with", "V (tester)", "1"), "an ohmmeter tests with about 1 V"), opt(q("power", "Rated power", "W", "")), pick("what", "It is", "armature", "armature", "an armature", "other", "a field, coil or stator")},
-			run:    insulation},
+			Inputs: []Input{hint(q("shown", "Winding to bare frame", "Ω", ""), "OL is a value too"),
+				hint(q("volts", "Tested with", "V (tester)", "1"), "an ohmmeter tests with about 1 V"),
+				opt(q("power", "Rated power", "W", "")),
+				pick("what", "It is", "armature", "armature", "an armature", "other", "a field, coil or stator")},
+			run: insulation},
 		{ID: "stator", Group: "Windings", Title: "Three-phase stator, ohms", Answers: "Are the three phases alike?",
-			Formula: "wye: line = 2 phases; delta: line = 2/3 phase; unbalance = 100 · greatest deviation / mean", Source: "NEMA MG 1 (unbalance); 5 % between phases: common practice",
-			Inputs: []Input{q("ab", "Wire 1 to 2", "Ω", ""), q("bc", "Wire 2 to 3", "Ω", ""), q("ca", "Wire 3 to 1", "Ω", ""), q("leads", "Leads held together", "Ω", "0"), q("resolution", "One count of the meter", "Ω", "0.1"),
-				pick("connection", "Connected as", "wye", "wye", "wye (star)", "delta", "delta"), opt(q("low", "Specification, from", "Ω", "")), opt(q("high", "to", "Ω", ""))},
+			Formula: "wye: line = 2 phases; delta: line = 2/3 phase; unbalance = 100 · greatest deviation / mean",
+			Source:  "NEMA MG 1 (unbalance); 5 % between phases: common practice",
+			Inputs: []Input{q("ab", "Wire 1 to 2", "Ω", ""), q("bc", "Wire 2 to 3", "Ω", ""),
+				q("ca", "Wire 3 to 1", "Ω", ""), q("leads", "Leads held together", "Ω", "0"),
+				q("resolution", "One count of the meter", "Ω", "0.1"),
+				pick("connection", "Connected as", "wye", "wye", "wye (star)", "delta", "delta"),
+				opt(q("low", "Specification, from", "Ω", "")), opt(q("high", "to", "Ω", ""))},
 			run: stator},
-		{ID: "stator_volts", Group: "Windings", Title: "Three-phase stator, running", Answers: "Do all three pairs give the same volts, unloaded?",
-			Formula: "unbalance = 100 · greatest deviation / mean", Source: "NEMA MG 1; equal volts: common practice", Caution: "Small stators only, plug open, hands off belts and fans.",
-			Inputs: []Input{q("ab", "Wire 1 to 2, AC", "V", ""), q("bc", "Wire 2 to 3, AC", "V", ""), q("ca", "Wire 3 to 1, AC", "V", ""), opt(q("low", "Specification, from", "V", "")), opt(q("high", "to", "V", ""))},
-			run:    statorVolts},
+		{ID: "stator_volts", Group: "Windings", Title: "Three-phase stator, running",
+			Answers: "Do all three pairs give the same volts, unloaded?",
+			Formula: "unbalance = 100 · greatest deviation / mean", Source: "NEMA MG 1; equal volts: common practice",
+			Caution: "Small stators only, plug open, hands off belts and fans.",
+			Inputs: []Input{q("ab", "Wire 1 to 2, AC", "V", ""), q("bc", "Wire 2 to 3, AC", "V", ""),
+				q("ca", "Wire 3 to 1, AC", "V", ""), opt(q("low", "Specification, from", "V", "")), opt(q("high", "to", "V", ""))},
+			run: statorVolts},
 		{ID: "capacitor", Group: "Capacitors", Title: "Capacitor, measured", Answers: "Is the capacitor within its mark?",
-			Formula: "deviation = 100 · (C − marked)/marked", Source: "IEC 60252-1 (tolerance as marked, usually 5, 6 or 10 %)", Caution: "Isolated, locked, discharged and proven before a meter touches it.",
-			Inputs: []Input{q("shown", "The meter shows", "F", ""), q("marked", "Marked", "F", ""), q("tolerance", "Marked tolerance", "%", "5"), hint(q("meter", "The meter may be off by", "%", "2"), "see its leaflet")},
-			run:    capacitor},
-		{ID: "capacitor_current", Group: "Capacitors", Title: "Capacitor by volts and amperes", Answers: "What is its capacitance, without a meter for it?",
-			Formula: "C = I / (2π f V)", Source: "IEC 60252-1", Caution: "From an isolated source of at most 25 V AC only, never from the mains.",
-			Inputs: []Input{q("volts", "Volts, AC", "V", ""), q("amperes", "Amperes", "A", ""), q("hertz", "Frequency", "Hz", "50"), opt(q("marked", "Marked", "F", "")), q("tolerance", "Marked tolerance", "%", "5")},
-			run:    capacitorCurrent},
+			Formula: "deviation = 100 · (C − marked)/marked",
+			Source:  "IEC 60252-1 (tolerance as marked, usually 5, 6 or 10 %)",
+			Caution: "Isolated, locked, discharged and proven before a meter touches it.",
+			Inputs: []Input{q("shown", "The meter shows", "F", ""), q("marked", "Marked", "F", ""),
+				q("tolerance", "Marked tolerance", "%", "5"), hint(q("meter", "The meter may be off by", "%", "2"), "see its leaflet")},
+			run: capacitor},
+		{ID: "capacitor_current", Group: "Capacitors", Title: "Capacitor by volts and amperes",
+			Answers: "What is its capacitance, without a meter for it?",
+			Formula: "C = I / (2π f V)", Source: "IEC 60252-1",
+			Caution: "From an isolated source of at most 25 V AC only, never from the mains.",
+			Inputs: []Input{q("volts", "Volts, AC", "V", ""), q("amperes", "Amperes", "A", ""),
+				q("hertz", "Frequency", "Hz", "50"), opt(q("marked", "Marked", "F", "")), q("tolerance", "Marked tolerance", "%", "5")},
+			run: capacitorCurrent},
 		{ID: "discharge", Group: "Capacitors", Title: "Discharge", Answers: "How long must the resistor stay on it?",
-			Formula: "t = 5 R C; P = V²/R", Source: "IEC 60252-1; 20 kΩ, 5 W: common practice", Caution: "Then prove it with the meter, on DC volts, across the terminals. Never with a screwdriver.",
-			Inputs: []Input{q("farad", "Capacitor", "F", ""), q("ohm", "Resistor", "Ω", "20k"), q("volts", "It may be charged to", "V (mark)", "400")},
-			run:    discharge},
+			Formula: "t = 5 R C; P = V²/R", Source: "IEC 60252-1; 20 kΩ, 5 W: common practice",
+			Caution: "Then prove it with the meter, on DC volts, across the terminals. Never with a screwdriver.",
+			Inputs: []Input{q("farad", "Capacitor", "F", ""), q("ohm", "Resistor", "Ω", "20k"),
+				q("volts", "It may be charged to", "V (mark)", "400")},
+			run: discharge},
 		{ID: "replacement", Group: "Capacitors", Title: "Another capacitor in its place", Answers: "May this one take its place?",
 			Formula: "same microfarads, at least the volts, the same kind", Source: "IEC 60252-1; common practice",
-			Inputs: []Input{q("old", "The old one is marked", "F", ""), q("old_volts", "and for", "V (mark)", "450"), q("new", "The new one is marked", "F", ""), q("new_volts", "and for", "V (mark)", "450"), q("tolerance", "Marked tolerance", "%", "5"), pick("kind", "Both are", "same", "same", "of one kind (run or start)", "mixed", "one run, one start")},
-			run:    replacement},
+			Inputs: []Input{q("old", "The old one is marked", "F", ""), q("old_volts", "and for", "V (mark)", "450"),
+				q("new", "The new one is marked", "F", ""), q("new_volts", "and for", "V (mark)", "450"),
+				q("tolerance", "Marked tolerance", "%", "5"),
+				pick("kind", "Both are", "same", "same", "of one kind (run or start)", "mixed", "one run, one start")},
+			run: replacement},
 		{ID: "brush", Group: "Brushes, commutator, bearings", Title: "Brush", Answers: "How much is left of it, and for how many hours?",
-			Formula: "share = (now − least)/(new − least); hours = length left / wear per hour", Source: "common practice; the maker's mark comes first", Caution: "Brush dust is not blown or breathed.",
-			Inputs: []Input{q("new", "New", "mm", ""), q("now", "Now", "mm", ""), opt(hint(q("min", "Least, by the maker's mark", "mm", ""), "else 60 % of new for starters, a third for others")), opt(q("hours", "It has run", "h", "")), q("caliper", "Caliper reads to", "mm", "0.05"),
-				pick("motor", "In a", "other", "starter", "starter", "other", "other motor"), pick("state", "It is", "fine", "fine", "free in its holder, face shiny, pigtail whole", "stuck", "stuck in its holder", "broken", "pigtail or spring broken", "burnt", "burnt on one edge")},
+			Formula: "share = (now − least)/(new − least); hours = length left / wear per hour",
+			Source:  "common practice; the maker's mark comes first", Caution: "Brush dust is not blown or breathed.",
+			Inputs: []Input{q("new", "New", "mm", ""), q("now", "Now", "mm", ""),
+				opt(hint(q("min", "Least, by the maker's mark", "mm", ""),
+					"else 60 % of new for starters, a third for others")), opt(q("hours", "It has run", "h", "")),
+				q("caliper", "Caliper reads to", "mm", "0.05"),
+				pick("motor", "In a", "other", "starter", "starter", "other", "other motor"),
+				pick("state", "It is", "fine", "fine", "free in its holder, face shiny, pigtail whole", "stuck",
+					"stuck in its holder", "broken", "pigtail or spring broken", "burnt", "burnt on one edge")},
 			run: brush},
 		{ID: "commutator", Group: "Brushes, commutator, bearings", Title: "Commutator", Answers: "May it run on, be cleaned, or turned?",
 			Formula: "each measure against its limit", Source: "common practice and from memory; the manual comes first",
-			Inputs: []Input{pick("looks", "It looks", "smooth", looks()...), opt(q("new", "Diameter new", "mm", "")), opt(q("now", "Diameter now", "mm", "")), opt(q("least", "Least diameter, manual", "mm", "")), opt(q("runout", "Run-out", "mm", "")), opt(q("undercut", "Depth of the slots", "mm", ""))},
-			run:    commutator},
-		{ID: "bearing", Group: "Brushes, commutator, bearings", Title: "Ball bearing", Answers: "Which standard size is it, and how does it go on?",
+			Inputs: []Input{pick("looks", "It looks", "smooth", looks()...), opt(q("new", "Diameter new", "mm", "")),
+				opt(q("now", "Diameter now", "mm", "")), opt(q("least", "Least diameter, manual", "mm", "")),
+				opt(q("runout", "Run-out", "mm", "")), opt(q("undercut", "Depth of the slots", "mm", ""))},
+			run: commutator},
+		{ID: "bearing", Group: "Brushes, commutator, bearings", Title: "Ball bearing",
+			Answers: "Which standard size is it, and how does it go on?",
 			Formula: "bore, outside diameter and width against the series", Source: "ISO 15, dimension series 18, 19, 10, 02, 03",
-			Inputs: []Input{q("bore", "Bore", "mm", ""), q("outside", "Outside diameter", "mm", ""), q("width", "Width", "mm", ""), q("caliper", "Caliper reads to", "mm", "0.05"),
-				pick("sides", "Its sides", "sealed", "open", "open", "shields", "metal shields", "sealed", "rubber seals"), pick("feel", "Turned by hand", "smooth", "smooth", "smooth", "rough", "rough or gritty", "tight", "tight", "loose", "loose, rattles")},
+			Inputs: []Input{q("bore", "Bore", "mm", ""), q("outside", "Outside diameter", "mm", ""),
+				q("width", "Width", "mm", ""), q("caliper", "Caliper reads to", "mm", "0.05"),
+				pick("sides", "Its sides", "sealed", "open", "open", "shields", "metal shields", "sealed",
+					"rubber seals"), pick("feel", "Turned by hand", "smooth", "smooth", "smooth", "rough",
+					"rough or gritty", "tight", "tight", "loose", "loose, rattles")},
 			run: bearing},
-		{ID: "bench_run", Group: "On the bench", Title: "Bench run", Answers: "Are resistance, speed constant and friction what they should be?",
-			Formula: "V − V_b = R·I + k_e·ω by least squares; friction = k_e·I₀", Source: "DC motor equations; least squares as above", Caution: "Clamp it: it jumps. Fused lead. At stall one second, no longer.",
-			Inputs: []Input{{ID: "runs", Label: "Volts, amperes and rpm, unloaded or stalled (rpm 0)", Kind: Rows, Columns: []string{"volts in V", "amperes in A", "rpm in rpm"}, Hint: "one point a line: 12.0 3.1 2850"},
-				q("brushes", "Drop of both brushes", "V", "0.6"), pick("noise", "It sounds", "none", "none", "even", "rough", "rough", "grind", "grinding")},
+		{ID: "bench_run", Group: "On the bench", Title: "Bench run",
+			Answers: "Are resistance, speed constant and friction what they should be?",
+			Formula: "V − V_b = R·I + k_e·ω by least squares; friction = k_e·I₀",
+			Source:  "DC motor equations; least squares as above",
+			Caution: "Clamp it: it jumps. Fused lead. At stall one second, no longer.",
+			Inputs: []Input{{ID: "runs", Label: "Volts, amperes and rpm, unloaded or stalled (rpm 0)", Kind: Rows,
+				Columns: []string{"volts in V", "amperes in A", "rpm in rpm"}, Hint: "one point a line: 12.0 3.1 2850"},
+				q("brushes", "Drop of both brushes", "V", "0.6"),
+				pick("noise", "It sounds", "none", "none", "even", "rough", "rough", "grind", "grinding")},
 			run: benchRun},
 		{ID: "genset", Group: "On the bench", Title: "Generator set", Answers: "Does it hold frequency and volts, without and with load?",
-			Formula: "droop = 100 · (no load − full load)/full load; rpm = 120 f/poles", Source: "common practice", Caution: "Read from its own panel or a plug-in instrument. Nothing is probed.",
-			Inputs: []Input{q("nominal", "Nominal frequency", "Hz", "50"), q("no_load", "Without load", "Hz", ""), q("full_load", "With its load", "Hz", ""), opt(q("volts", "Volts with load", "V (panel)", "")), opt(q("nominal_volts", "Nominal volts", "V (panel)", "")), opt(q("poles", "Poles", "", ""))},
-			run:    genset},
+			Formula: "droop = 100 · (no load − full load)/full load; rpm = 120 f/poles", Source: "common practice",
+			Caution: "Read from its own panel or a plug-in instrument. Nothing is probed.",
+			Inputs: []Input{q("nominal", "Nominal frequency", "Hz", "50"), q("no_load", "Without load", "Hz", ""),
+				q("full_load", "With its load", "Hz", ""), opt(q("volts", "Volts with load", "V (panel)", "")),
+				opt(q("nominal_volts", "Nominal volts", "V (panel)", "")), opt(q("poles", "Poles", "", ""))},
+			run: genset},
 		{ID: "cable", Group: "Wiring repair", Title: "Cable size", Answers: "Which cable for this current and length?",
-			Formula: "A = ρ·l·I/ΔV, and no more than it may carry for long", Source: "IEC 60028 (copper); ISO 6722-1 sizes; ISO 10133, table A.1, 70 °C insulation, from memory",
-			Inputs: []Input{q("amperes", "Current", "A", ""), hint(q("metres", "Length of wire", "m", ""), "there and back, where the return is wire too"), hint(q("drop", "Allowed drop", "V", "0.2"), "0.2 V a cable, 0.5 V a whole accessory path on 12 V"), q("celsius", "Copper's temperature", "°C", "40")},
-			run:    cable},
+			Formula: "A = ρ·l·I/ΔV, and no more than it may carry for long",
+			Source:  "IEC 60028 (copper); ISO 6722-1 sizes; ISO 10133, table A.1, 70 °C insulation, from memory",
+			Inputs: []Input{q("amperes", "Current", "A", ""),
+				hint(q("metres", "Length of wire", "m", ""), "there and back, where the return is wire too"),
+				hint(q("drop", "Allowed drop", "V", "0.2"),
+					"0.2 V a cable, 0.5 V a whole accessory path on 12 V"), q("celsius", "Copper's temperature", "°C", "40")},
+			run: cable},
 		{ID: "wire", Group: "Wiring repair", Title: "Resistance of a wire", Answers: "What should this wire measure, and lose?",
 			Formula: "R = ρ·l/A · (1 + α(t − 20))", Source: "IEC 60028; AWG by ASTM B258",
-			Inputs: []Input{hint(Input{ID: "size", Label: "Size", Kind: Quantity, Unit: "mm²"}, "2.5 or AWG 14"), q("metres", "Length", "m", ""), q("celsius", "Temperature", "°C", "20"), opt(q("amperes", "Current", "A", ""))},
-			run:    wire},
+			Inputs: []Input{hint(Input{ID: "size", Label: "Size", Kind: Quantity, Unit: "mm²"}, "2.5 or AWG 14"),
+				q("metres", "Length", "m", ""), q("celsius", "Temperature", "°C", "20"), opt(q("amperes", "Current", "A", ""))},
+			run: wire},
 		{ID: "relay_gain", Group: "Wiring repair", Title: "A relay close to the motor", Answers: "What would a short thick feed gain?",
-			Formula: "V_after = V_battery − I·(R_feed + R_contact); speed ∝ V − I·R", Source: "DC motor equations; contact 5 mΩ: common practice",
-			Inputs: []Input{q("battery", "Battery, motor running", "V", ""), q("motor", "At the motor", "V", ""), q("amperes", "Current", "A", ""), hint(Input{ID: "size", Label: "New feed", Kind: Quantity, Unit: "mm²", Default: "4"}, "mm² or AWG"), hint(q("metres", "its length", "m", "3"), "there and back"), opt(q("resistance", "Motor's resistance", "Ω", ""))},
-			run:    relayGain},
+			Formula: "V_after = V_battery − I·(R_feed + R_contact); speed ∝ V − I·R",
+			Source:  "DC motor equations; contact 5 mΩ: common practice",
+			Inputs: []Input{q("battery", "Battery, motor running", "V", ""), q("motor", "At the motor", "V", ""),
+				q("amperes", "Current", "A", ""), hint(Input{ID: "size", Label: "New feed", Kind: Quantity,
+					Unit: "mm²", Default: "4"}, "mm² or AWG"),
+				hint(q("metres", "its length", "m", "3"), "there and back"), opt(q("resistance", "Motor's resistance", "Ω", ""))},
+			run: relayGain},
 		{ID: "joint", Group: "Wiring repair", Title: "Heat in a joint", Answers: "How hot does this joint get, and is it a hazard?",
 			Formula: "P = I²·R = I·ΔV", Source: "Joule's law; the limits in watts from memory",
-			Inputs: []Input{q("amperes", "Current", "A", ""), opt(q("drop", "Volts lost in it", "V", "")), opt(q("ohm", "or its resistance", "Ω", "")), pick("looks", "It looks", "clean", "clean", "clean", "discoloured", "discoloured", "spread", "spread, no grip", "green", "green or white corrosion", "melted", "housing melted or burnt"), pick("near", "Near oil, fuel or gas", "no", "no", "no", "yes", "yes")},
-			run:    joint},
+			Inputs: []Input{q("amperes", "Current", "A", ""), opt(q("drop", "Volts lost in it", "V", "")),
+				opt(q("ohm", "or its resistance", "Ω", "")),
+				pick("looks", "It looks", "clean", "clean", "clean", "discoloured", "discoloured", "spread",
+					"spread, no grip", "green", "green or white corrosion", "melted", "housing melted or burnt"),
+				pick("near", "Near oil, fuel or gas", "no", "no", "no", "yes", "yes")},
+			run: joint},
 		{ID: "splice", Group: "Wiring repair", Title: "Splice", Answers: "Which crimp, how much bare, how much sleeve?",
 			Formula: "half the barrel bare on each side; sleeve 10 mm beyond the barrel", Source: "common practice",
-			Inputs: []Input{hint(Input{ID: "size", Label: "Wire", Kind: Quantity, Unit: "mm²"}, "mm² or AWG"), opt(q("amperes", "Current", "A", ""))},
-			run:    splice},
+			Inputs: []Input{hint(Input{ID: "size", Label: "Wire", Kind: Quantity, Unit: "mm²"}, "mm² or AWG"),
+				opt(q("amperes", "Current", "A", ""))},
+			run: splice},
 		{ID: "strands", Group: "Wiring repair", Title: "Broken strands", Answers: "Is this wire still safe?",
-			Formula: "copper left, what it may carry, against current and fuse", Source: "ISO 10133, table A.1, from memory; common practice",
-			Inputs: []Input{hint(Input{ID: "size", Label: "Wire", Kind: Quantity, Unit: "mm²"}, "mm² or AWG"), q("broken", "Strands broken", "%", ""), q("metres", "Over a length of", "m", "20 mm"), q("amperes", "Current", "A", ""), q("fuse", "Its fuse", "A", ""), pick("near", "Loose or burnt near oil, fuel or gas", "no", "no", "no", "yes", "yes")},
-			run:    strands},
+			Formula: "copper left, what it may carry, against current and fuse",
+			Source:  "ISO 10133, table A.1, from memory; common practice",
+			Inputs: []Input{hint(Input{ID: "size", Label: "Wire", Kind: Quantity, Unit: "mm²"}, "mm² or AWG"),
+				q("broken", "Strands broken", "%", ""), q("metres", "Over a length of", "m", "20 mm"),
+				q("amperes", "Current", "A", ""), q("fuse", "Its fuse", "A", ""),
+				pick("near", "Loose or burnt near oil, fuel or gas", "no", "no", "no", "yes", "yes")},
+			run: strands},
 	}
 }
 
@@ -190,7 +262,8 @@ func ohmmeter(a *ask, r *Result) {
 		a.ohms(r, shown, 0)
 		return
 	}
-	v, err := winding.Corrected(winding.Value{X: shown, U: acc.Sigma(shown)}, winding.Value{X: leads, U: acc.Sigma(leads)}, metal, at, to, 2)
+	v, err := winding.Corrected(winding.Value{X: shown, U: acc.Sigma(shown)},
+		winding.Value{X: leads, U: acc.Sigma(leads)}, metal, at, to, 2)
 	if a.wrong(err) {
 		return
 	}
@@ -216,7 +289,8 @@ func ohmmeter(a *ask, r *Result) {
 	case acc.CannotTell(shown):
 		r.Judged, r.Says, r.Next = "cannot_tell", "Below three counts a winding cannot be told from a short with this meter.", canDecide
 	default:
-		r.Says = fmt.Sprintf("The winding has %s at %.0f °C. Without a specification or a good part beside it that says: not open.", pm(v.X, v.U, unit.Resistance), to)
+		r.Says = fmt.Sprintf("The winding has %s at %.0f °C. Without a specification or a good part beside it that says: not open.",
+			pm(v.X, v.U, unit.Resistance), to)
 	}
 	a.ohms(r, raw, u)
 }
@@ -254,7 +328,8 @@ func fourWire(a *ask, r *Result) {
 	} else {
 		r.Says = fmt.Sprintf("%s at %.0f °C, from %d pairs.", pm(v.X, v.U, unit.Resistance), to, f.N)
 		if f.N == 1 {
-			r.Says = fmt.Sprintf("%s at %.0f °C, from one pair: two more at other currents would show its error.", pm(v.X, v.U, unit.Resistance), to)
+			r.Says = fmt.Sprintf("%s at %.0f °C, from one pair: two more at other currents would show its error.",
+				pm(v.X, v.U, unit.Resistance), to)
 		}
 	}
 	a.ohms(r, f.R.X, u)
@@ -289,7 +364,8 @@ func bars(a *ask, r *Result) {
 		r.Judged = "bad"
 		a.observe(r, "winding_test", "open_coil")
 	case "short":
-		r.Judged, r.Next = "bad", "Clean the slots and repeat: a sliver of copper between two bars is cured by a scraper, a shorted coil is not."
+		r.Judged, r.Next = "bad", "Clean the slots and repeat: a sliver of copper between two bars is cured by a "+
+			"scraper, a shorted coil is not."
 		a.observe(r, "winding_test", "short")
 	case "poor_joint":
 		r.Judged, r.Next = "near", "Solder or press that joint again, then repeat."
@@ -308,7 +384,8 @@ func insulation(a *ask, r *Result) {
 	r.line("Floor", "%s (%s)", unit.Format(floor, unit.Resistance), source)
 	switch {
 	case shown < floor:
-		r.Judged, r.Says = "bad", "Under the floor: damp, carbon dust, or a winding that touches the frame. Clean, dry warm for some hours, and test again before it is condemned."
+		r.Judged, r.Says = "bad", "Under the floor: damp, carbon dust, or a winding that touches the frame. Clean, "+
+			"dry warm for some hours, and test again before it is condemned."
 		if shown < 1000 {
 			r.Says = "It touches the frame."
 			a.observe(r, "winding_test", "ground")
@@ -350,12 +427,14 @@ func stator(a *ask, r *Result) {
 		if delta {
 			of = "Each phase by itself, one and a half times it in a delta"
 		}
-		r.line(of, "%s, %s, %s", unit.Format(ph[0], unit.Resistance), unit.Format(ph[1], unit.Resistance), unit.Format(ph[2], unit.Resistance))
+		r.line(of, "%s, %s, %s", unit.Format(ph[0], unit.Resistance), unit.Format(ph[1], unit.Resistance),
+			unit.Format(ph[2], unit.Resistance))
 	}
 	unb := winding.Unbalance(x[:]...)
 	if mean <= 0 || 2*part/mean > 0.05 {
 		r.Judged = "cannot_tell"
-		r.Says = fmt.Sprintf("With one count of %s and these leads, windings that read %s from wire to wire cannot be judged: their unbalance could be anything up to %.0f %%.",
+		r.Says = fmt.Sprintf("With one count of %s and these leads, windings that read %s from wire to wire cannot "+
+			"be judged: their unbalance could be anything up to %.0f %%.",
 			unit.Format(acc.Resolution, unit.Resistance), pm(mean, u, unit.Resistance), 100*2*part/math.Max(mean, 1e-6)+unb)
 		r.Next = "The running test: equal AC volts between all three pairs at idle, unloaded. Or four-wire."
 		return
@@ -403,7 +482,8 @@ func statorVolts(a *ask, r *Result) {
 			return
 		}
 		if mean < low || mean > high {
-			r.Judged, r.Says = "bad", r.Says+fmt.Sprintf(" But %.1f V is outside %.0f to %.0f V: check the idle speed first.", mean, low, high)
+			r.Judged, r.Says = "bad", r.Says+fmt.Sprintf(" But %.1f V is outside %.0f to %.0f V: check the idle speed first.",
+				mean, low, high)
 		}
 	}
 }
@@ -434,7 +514,8 @@ func (a *ask) mark(r *Result, v winding.Value, marked, tol float64) {
 	case winding.High:
 		r.Judged, r.Says = "bad", "Over its mark: not the one that belongs here, or the meter sees something beside it."
 	default:
-		r.Judged, r.Says, r.Next = "cannot_tell", "Too near the limit for this meter.", "A better capacitance meter, or volts and amperes from an isolated 24 V source."
+		r.Judged, r.Says, r.Next = "cannot_tell", "Too near the limit for this meter.",
+			"A better capacitance meter, or volts and amperes from an isolated 24 V source."
 		if dev < 0 && math.Abs(dev) <= tol {
 			r.Judged, r.Says = "near", "Within its mark as read, near its limit."
 			r.Next = ""
@@ -475,8 +556,11 @@ func discharge(a *ask, r *Result) {
 	t, w := winding.Discharge(c, ohm, v)
 	r.line("Time", "%.1f s", t)
 	r.line("Heat in the resistor at first", "%.1f W", w)
-	r.Says = fmt.Sprintf("Hold the resistor on it for %.0f s, with insulated clips. Then prove it: DC volts across its terminals.", math.Ceil(t))
-	r.Steps = []string{"Isolate and lock the supply.", fmt.Sprintf("%s across the terminals for %.0f s.", unit.Format(ohm, unit.Resistance), math.Ceil(t)), "DC volts across the terminals: under 1 V.", "Only then take its wires off."}
+	r.Says = fmt.Sprintf("Hold the resistor on it for %.0f s, with insulated clips. Then prove it: DC volts across its terminals.",
+		math.Ceil(t))
+	r.Steps = []string{"Isolate and lock the supply.",
+		fmt.Sprintf("%s across the terminals for %.0f s.", unit.Format(ohm, unit.Resistance), math.Ceil(t)),
+		"DC volts across the terminals: under 1 V.", "Only then take its wires off."}
 	if w > 5 {
 		r.Next = fmt.Sprintf("Choose a resistor for %.0f W, or a larger one in ohms.", math.Ceil(w))
 		r.Judged = "near"
@@ -526,7 +610,8 @@ func brush(a *ask, r *Result) {
 		r.Judged, r.Says = "bad", "Pigtail or spring broken: a new set, whatever is left of it."
 		a.observe(r, "brushes_seen", "broken")
 	case state == "stuck":
-		r.Judged, r.Says = "bad", "Stuck in its holder: it lost its copper. Clean holder and brush until it slides by its own weight, then judge its length."
+		r.Judged, r.Says = "bad", "Stuck in its holder: it lost its copper. Clean holder and brush until it slides "+
+			"by its own weight, then judge its length."
 		a.observe(r, "brushes_seen", "stuck")
 	case l.Worn:
 		r.Judged, r.Says = "bad", "Worn out: a new set, all brushes together."
@@ -541,7 +626,9 @@ func brush(a *ask, r *Result) {
 	if state == "burnt" {
 		r.Says += " A burnt edge means sparking: look at the commutator and the spring."
 	}
-	r.Steps = []string{"Mark each brush for its holder and its side.", "Springs have one temper: blue ones are soft, replace them.", "The face must be shiny over most of its width; new ones are seated with fine paper round the commutator."}
+	r.Steps = []string{"Mark each brush for its holder and its side.",
+		"Springs have one temper: blue ones are soft, replace them.",
+		"The face must be shiny over most of its width; new ones are seated with fine paper round the commutator."}
 }
 
 func commutator(a *ask, r *Result) {
@@ -573,15 +660,18 @@ func commutator(a *ask, r *Result) {
 	if a.has("runout") {
 		if x := a.num("runout"); x > wear.MaxRunOut {
 			bad = true
-			says = append(says, fmt.Sprintf("Run-out of %.2f mm is over %.2f: the brushes jump. Turn it between its own bearings.", x*1000, wear.MaxRunOut*1000))
+			says = append(says, fmt.Sprintf("Run-out of %.2f mm is over %.2f: the brushes jump. Turn it between its own bearings.",
+				x*1000, wear.MaxRunOut*1000))
 		} else {
 			r.line("Run-out", "%.2f mm, within %.2f", x*1000, wear.MaxRunOut*1000)
 		}
 	}
 	if a.has("undercut") {
 		if x := a.num("undercut"); x < wear.MinUndercut {
-			says = append(says, fmt.Sprintf("The slots are down to %.2f mm: cut them to %.1f and chamfer the edges.", x*1000, wear.Undercut*1000))
-			r.Ways = append(r.Ways, Way{"Undercut the mica", "it wears slower than copper and lifts the brush"}, Way{"Leave it flush", "some starters are made so: the manual says which"})
+			says = append(says, fmt.Sprintf("The slots are down to %.2f mm: cut them to %.1f and chamfer the edges.",
+				x*1000, wear.Undercut*1000))
+			r.Ways = append(r.Ways, Way{"Undercut the mica", "it wears slower than copper and lifts the brush"},
+				Way{"Leave it flush", "some starters are made so: the manual says which"})
 			if !bad {
 				r.Judged = "near"
 			}
@@ -599,7 +689,8 @@ func commutator(a *ask, r *Result) {
 		}
 	}
 	r.Says = strings.Join(says, " ")
-	r.Steps = []string{"Never emery cloth on a commutator that will run: its grit conducts and stays in the slots.", "After any cleaning, scrape the slots and wipe with a dry cloth."}
+	r.Steps = []string{"Never emery cloth on a commutator that will run: its grit conducts and stays in the slots.",
+		"After any cleaning, scrape the slots and wipe with a dry cloth."}
 }
 
 func bearing(a *ask, r *Result) {
@@ -616,13 +707,16 @@ func bearing(a *ask, r *Result) {
 	suffix := map[string]string{"open": "open", "shields": "with two metal shields", "sealed": "with two rubber seals"}[sides]
 	switch {
 	case len(m) == 0:
-		r.Judged, r.Says = "cannot_tell", "No standard ball bearing has these sizes: measure the rings where they are not worn, or it is an inch or special one."
+		r.Judged, r.Says = "cannot_tell", "No standard ball bearing has these sizes: measure the rings where they "+
+			"are not worn, or it is an inch or special one."
 	case len(m) > 1 && m[1].Off < m[0].Off+1 && m[1].Designation != m[0].Designation:
-		r.Judged, r.Says = "cannot_tell", fmt.Sprintf("%s or %s: measure again with a finer caliper, or read the ring.", m[0].Designation, m[1].Designation)
+		r.Judged, r.Says = "cannot_tell", fmt.Sprintf("%s or %s: measure again with a finer caliper, or read the ring.",
+			m[0].Designation, m[1].Designation)
 	default:
 		r.Judged, r.Says = "good", fmt.Sprintf("%s, %g × %g × %g mm, %s.", m[0].Designation, m[0].Bore, m[0].Outside, m[0].Width, suffix)
 		if m[0].Note != "" {
-			r.Says = fmt.Sprintf("%s, %g × %g × %g mm (this width is the %s one).", m[0].Designation, m[0].Bore, m[0].Outside, m[0].Width, m[0].Note)
+			r.Says = fmt.Sprintf("%s, %g × %g × %g mm (this width is the %s one).", m[0].Designation, m[0].Bore,
+				m[0].Outside, m[0].Width, m[0].Note)
 		}
 	}
 	for _, x := range m {
@@ -633,7 +727,8 @@ func bearing(a *ask, r *Result) {
 		"Warm it to 80 to 100 °C for a shaft it is tight on; sealed ones not above 80 °C, never with a flame.",
 		"On most motors tight on the shaft and free to slide in the end shield: if the ring turned in its seat, the seat is the fault.",
 		"Sealed bearings keep their own grease: do not wash them."}
-	r.Ways = []Way{{"Seals (rubber)", "keep water and brush dust out; a little more drag"}, {"Shields (metal)", "run freer and hotter; let fine dust in"}}
+	r.Ways = []Way{{"Seals (rubber)", "keep water and brush dust out; a little more drag"},
+		{"Shields (metal)", "run freer and hotter; let fine dust in"}}
 }
 
 func benchRun(a *ask, r *Result) {
@@ -692,7 +787,8 @@ func benchRun(a *ask, r *Result) {
 	if worst == "" {
 		r.Judged, r.Says = "good", "Resistance, speed constant and friction are as this kind of motor has them."
 		if noise != "none" {
-			r.Judged, r.Says = "near", r.Says+" But it sounds "+map[string]string{"rough": "rough", "grind": "as if it ground"}[noise]+": look at the bearings."
+			r.Judged, r.Says = "near", r.Says+" But it sounds "+
+				map[string]string{"rough": "rough", "grind": "as if it ground"}[noise]+": look at the bearings."
 		}
 	} else {
 		r.Judged, r.Says = "bad", strings.TrimSpace(worst)
@@ -707,7 +803,8 @@ func benchRun(a *ask, r *Result) {
 }
 
 func genset(a *ask, r *Result) {
-	g := prove.Genset{Nominal: a.num("nominal"), NoLoad: a.num("no_load"), FullLoad: a.num("full_load"), Volts: a.num("volts"), NominalVolts: a.num("nominal_volts"), Poles: int(a.num("poles"))}
+	g := prove.Genset{Nominal: a.num("nominal"), NoLoad: a.num("no_load"), FullLoad: a.num("full_load"),
+		Volts: a.num("volts"), NominalVolts: a.num("nominal_volts"), Poles: int(a.num("poles"))}
 	if a.err != nil {
 		return
 	}
@@ -744,7 +841,8 @@ func cable(a *ask, r *Result) {
 	}
 	r.line("By drop alone", "%.1f mm²", c.Needed)
 	r.line("It may carry for long", "%.0f A", c.Current)
-	r.Steps = []string{"The fuse protects the cable: no larger than what the thinnest wire behind it may carry.", "In an engine space or in a bundle, take the next size."}
+	r.Steps = []string{"The fuse protects the cable: no larger than what the thinnest wire behind it may carry.",
+		"In an engine space or in a bundle, take the next size."}
 }
 
 func (a *ask) size() float64 {
@@ -788,11 +886,13 @@ func relayGain(a *ask, r *Result) {
 	case g.Speed < 3:
 		r.Judged, r.Says = "near", "It gains next to nothing: look for the fault elsewhere."
 	case g.Lost > 1:
-		r.Judged, r.Says = "good", fmt.Sprintf("About %.0f %% more speed. But %s lost is more than a healthy feed of its kind loses: mend that first.", g.Speed, unit.Format(g.Lost, unit.Voltage))
+		r.Judged, r.Says = "good", fmt.Sprintf("About %.0f %% more speed. But %s lost is more than a healthy feed "+
+			"of its kind loses: mend that first.", g.Speed, unit.Format(g.Lost, unit.Voltage))
 	default:
 		r.Judged, r.Says = "good", fmt.Sprintf("About %.0f %% more speed.", g.Speed)
 	}
-	r.Steps = []string{"The old feed becomes the relay's trigger: it carries a fifth of an ampere.", "A fuse of its own close to the battery, no larger than the new cable may carry."}
+	r.Steps = []string{"The old feed becomes the relay's trigger: it carries a fifth of an ampere.",
+		"A fuse of its own close to the battery, no larger than the new cable may carry."}
 }
 
 func joint(a *ask, r *Result) {
@@ -853,14 +953,18 @@ func splice(a *ask, r *Result) {
 	r.line("Crimp barrel for", "%g mm²", s.Barrel)
 	r.line("Bare on each side", "%.0f mm", s.Strip)
 	r.line("Sleeve with adhesive", "%.0f mm", s.Sleeve)
-	r.Says = fmt.Sprintf("Butt crimp for %g mm², %.0f mm bare on each side, %.0f mm of adhesive sleeve: pull on it before it is closed.", s.Barrel, s.Strip, s.Sleeve)
+	r.Says = fmt.Sprintf("Butt crimp for %g mm², %.0f mm bare on each side, %.0f mm of adhesive sleeve: pull on it before it is closed.",
+		s.Barrel, s.Strip, s.Sleeve)
 	if a.has("amperes") {
 		if i := a.num("amperes"); i > conductor.Ampacity(area) {
-			r.Judged, r.Says = "bad", fmt.Sprintf("%.3g mm² may carry about %.0f A for long, not %.0f: a thicker wire first.", area, conductor.Ampacity(area), i)
+			r.Judged, r.Says = "bad", fmt.Sprintf("%.3g mm² may carry about %.0f A for long, not %.0f: a thicker wire first.",
+				area, conductor.Ampacity(area), i)
 		}
 	}
-	r.Steps = []string{"Crimp, do not only twist; solder alone breaks where it ends.", "Splices side by side are staggered by their own length.", "Adhesive sleeve wherever water comes."}
-	r.Ways = []Way{{"Crimp with sleeve", "stands vibration, needs the right tool"}, {"Solder in a crimp", "keeps damp out of the strands; must be held still behind the joint"}}
+	r.Steps = []string{"Crimp, do not only twist; solder alone breaks where it ends.",
+		"Splices side by side are staggered by their own length.", "Adhesive sleeve wherever water comes."}
+	r.Ways = []Way{{"Crimp with sleeve", "stands vibration, needs the right tool"},
+		{"Solder in a crimp", "keeps damp out of the strands; must be held still behind the joint"}}
 }
 
 func strands(a *ask, r *Result) {

@@ -240,7 +240,8 @@ func unitName(u string) string {
 	return u
 }
 
-var measures = map[string]unit.Measure{"V": unit.Voltage, "A": unit.Current, "Ω": unit.Resistance, "F": unit.Capacitance, "Hz": unit.Frequency}
+var measures = map[string]unit.Measure{"V": unit.Voltage, "A": unit.Current, "Ω": unit.Resistance,
+	"F": unit.Capacitance, "Hz": unit.Frequency}
 
 // Parse reads a value of a unit as a technician types it. Lengths in mm may be
 // given in inches (0.5 in, 1/2"), temperatures in °F (68 F); sizes in mm² as AWG 4. The
@@ -359,7 +360,8 @@ func Run(id string, in map[string]string, c *circuit.Circuit, part string) (*Res
 			return nil, &Problem{"part", fmt.Sprintf("circuit %s has no station %q", c.ID, part)}
 		}
 	}
-	r := &Result{Judged: "none", Lines: []Line{}, Steps: []string{}, Ways: []Way{}, Bars: []float64{}, Marked: []int{}, Evidence: []casefile.Evidence{}}
+	r := &Result{Judged: "none", Lines: []Line{}, Steps: []string{}, Ways: []Way{}, Bars: []float64{},
+		Marked: []int{}, Evidence: []casefile.Evidence{}}
 	for i := range k.Inputs { // all that was given must be readable, used or not
 		switch x := &k.Inputs[i]; {
 		case strings.TrimSpace(in[x.ID]) == "":
@@ -441,7 +443,8 @@ func (a *ask) ohms(r *Result, v, u float64) {
 	if a.c == nil || a.part == nil || a.part.From == "" || a.part.To == "" {
 		return
 	}
-	e := casefile.Evidence{Measure: unit.Resistance, State: "isolated", From: a.part.From, To: a.part.To, Value: strconv.FormatFloat(v, 'g', 5, 64) + " ohm"}
+	e := casefile.Evidence{Measure: unit.Resistance, State: "isolated", From: a.part.From, To: a.part.To,
+		Value: strconv.FormatFloat(v, 'g', 5, 64) + " ohm"}
 	if math.IsInf(v, 1) {
 		e.Value = "OL"
 	} else if u > 0 {

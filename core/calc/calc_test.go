@@ -16,8 +16,10 @@ func TestParseTakesWhatPeopleType(t *testing.T) {
 	for _, c := range []struct {
 		text, unit string
 		want       float64
-	}{{"12,5", "mm", 0.0125}, {"0.5 in", "mm", 0.0127}, {`1/2"`, "mm", 0.0127}, {"68 F", "°C", 20}, {"20", "°C", 20}, {"21 mV", "mV", 0.021}, {"21", "mV", 0.021}, {"20k", "Ω", 20e3},
-		{"7.5", "F", 7.5e-6}, {"3 m", "m", 3}, {"20 mm", "m", 0.02}, {"50 %", "%", 50}, {"1.2 kW", "W", 1200}, {"600 h", "h", 600}, {"2850 rpm", "rpm", 2850}} {
+	}{{"12,5", "mm", 0.0125}, {"0.5 in", "mm", 0.0127}, {`1/2"`, "mm", 0.0127}, {"68 F", "°C", 20}, {"20", "°C", 20},
+		{"21 mV", "mV", 0.021}, {"21", "mV", 0.021}, {"20k", "Ω", 20e3},
+		{"7.5", "F", 7.5e-6}, {"3 m", "m", 3}, {"20 mm", "m", 0.02}, {"50 %", "%", 50}, {"1.2 kW", "W", 1200},
+		{"600 h", "h", 600}, {"2850 rpm", "rpm", 2850}} {
 		v, err := Parse(c.text, c.unit)
 		require.NoError(t, err, c.text)
 		assert.InEpsilon(t, c.want, v, 1e-9, c.text)
@@ -39,8 +41,10 @@ func TestEveryCalculator(t *testing.T) {
 		says   string
 		judged string
 	}{
-		"winding":           {map[string]string{"shown": "0.4", "leads": "0.2", "low": "0.25", "high": "0.37"}, "cannot be told", "cannot_tell"},
-		"four_wire":         {map[string]string{"pairs": "0.152 5.0\n0.301 10.0\n0.455 15.1", "low": "0.025 ohm", "high": "0.035 ohm"}, "within", "good"},
+		"winding": {map[string]string{"shown": "0.4", "leads": "0.2", "low": "0.25", "high": "0.37"},
+			"cannot be told", "cannot_tell"},
+		"four_wire": {map[string]string{"pairs": "0.152 5.0\n0.301 10.0\n0.455 15.1", "low": "0.025 ohm",
+			"high": "0.035 ohm"}, "within", "good"},
 		"bars":              {map[string]string{"drops": "21 22 21 2 21 22 20 21"}, "bar pair 4 to 5", "bad"},
 		"insulation":        {map[string]string{"shown": "120 ohm"}, "touches the frame", "bad"},
 		"stator":            {map[string]string{"ab": "0.6", "bc": "0.5", "ca": "0.6", "leads": "0.2"}, "cannot be judged", "cannot_tell"},

@@ -40,7 +40,8 @@ func (a *ask) benchCurrent(r *Result, amperes float64) {
 	}
 	for i := range a.c.Stations {
 		if s := &a.c.Stations[i]; s.Kind == circuit.Motor {
-			r.Evidence = append(r.Evidence, casefile.Evidence{Measure: unit.Current, State: "bench", Through: s.ID, Value: strconv.FormatFloat(amperes, 'g', 4, 64) + " A"})
+			r.Evidence = append(r.Evidence, casefile.Evidence{Measure: unit.Current, State: "bench", Through: s.ID,
+				Value: strconv.FormatFloat(amperes, 'g', 4, 64) + " A"})
 			return
 		}
 	}

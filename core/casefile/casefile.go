@@ -63,7 +63,8 @@ type Known struct {
 
 // IsZero reports whether nothing is known.
 func (k *Known) IsZero() bool {
-	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates)+len(k.Access) == 0 && k.Leaning == 0 && k.CodesTrust == 0 && k.Plate == nil
+	return len(k.NewParts)+len(k.WasApart)+len(k.Shelf)+len(k.Without)+len(k.With)+len(k.Unreachable)+len(k.Rates)+len(k.Access) == 0 &&
+		k.Leaning == 0 && k.CodesTrust == 0 && k.Plate == nil
 }
 
 // Plate is a motor's plate, each as typed: 0.8 kW, 12 V, 15 A, 1500 rpm. Empty: not known.
@@ -111,7 +112,8 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 	}{{"new_parts", k.NewParts}, {"was_apart", k.WasApart}, {"shelf", k.Shelf}} {
 		for i, id := range f.ids {
 			if c.Station(id) == nil {
-				return problem(fmt.Sprintf("/%s/%d", f.name, i), "circuit %s has no station %q%s; it has %s", c.ID, id, near(id, stations), strings.Join(stations, ", "))
+				return problem(fmt.Sprintf("/%s/%d", f.name, i), "circuit %s has no station %q%s; it has %s", c.ID,
+					id, near(id, stations), strings.Join(stations, ", "))
 			}
 		}
 	}
@@ -126,8 +128,11 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 		}
 	}
 	for i, id := range k.Unreachable {
-		if c.Station(id) == nil && c.Node(id) == nil && c.State(id) == nil && c.Observation(id) == nil && !slices.Contains(circuit.AccessGroups(), id) {
-			return problem(fmt.Sprintf("/unreachable/%d", i), "circuit %s has nothing named %q: name a node, a station, an observation, an access group or one of the states %s", c.ID, id, strings.Join(states, ", "))
+		if c.Station(id) == nil && c.Node(id) == nil && c.State(id) == nil && c.Observation(id) == nil &&
+			!slices.Contains(circuit.AccessGroups(), id) {
+			return problem(fmt.Sprintf("/unreachable/%d", i),
+				"circuit %s has nothing named %q: name a node, a station, an observation, an access group or one of the states %s",
+				c.ID, id, strings.Join(states, ", "))
 		}
 	}
 	for _, f := range slices.Sorted(maps.Keys(k.Rates)) {
@@ -141,7 +146,8 @@ func (k *Known) Check(c *circuit.Circuit) *Problem {
 	}
 	for _, g := range slices.Sorted(maps.Keys(k.Access)) {
 		if _, ok := c.AccessMinutes[g]; !ok {
-			return problem("/access/"+g, "circuit %s has no access group %q: it has %s", c.ID, g, strings.Join(slices.Sorted(maps.Keys(c.AccessMinutes)), ", "))
+			return problem("/access/"+g, "circuit %s has no access group %q: it has %s", c.ID, g,
+				strings.Join(slices.Sorted(maps.Keys(c.AccessMinutes)), ", "))
 		}
 		if a := k.Access[g]; !(a.Minutes >= 0 && a.Minutes <= 10000) || a.N < 0 {
 			return problem("/access/"+g, "minutes lie from 0 to 10,000, and n counts jobs")
@@ -294,7 +300,8 @@ func MeterFor(e *Evidence, instruments map[string]meter.Instrument) meter.Instru
 	if e.own > 0 {
 		// Sigma is c √(1/3 + 1/12) for one count c.
 		a := &meter.Accuracy{Counts: 1, Resolution: e.own * math.Sqrt(12.0/5)}
-		return meter.Instrument{Kind: meter.Multimeter, DCVoltage: a, DCCurrent: a, Resistance: a, ACVoltage: a, Capacitance: a, Frequency: a}
+		return meter.Instrument{Kind: meter.Multimeter, DCVoltage: a, DCCurrent: a, Resistance: a, ACVoltage: a,
+			Capacitance: a, Frequency: a}
 	}
 	if in, ok := instruments[e.Instrument]; ok && e.Instrument != "" {
 		return in
@@ -337,25 +344,29 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 		return e.checkObservation(c)
 	}
 	if !e.Measure.Valid() {
-		return problem("/measure", "%q is not a measure: use voltage, current or resistance%s", e.Measure, near(string(e.Measure), []string{"voltage", "current", "resistance"}))
+		return problem("/measure", "%q is not a measure: use voltage, current or resistance%s", e.Measure,
+			near(string(e.Measure), []string{"voltage", "current", "resistance"}))
 	}
 	if p := e.fillState(c); p != nil {
 		return p
 	}
 	st := c.State(e.State)
 	if st == nil {
-		return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states), strings.Join(states, ", "))
+		return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states),
+			strings.Join(states, ", "))
 	}
 	if st.Hidden {
 		return problem("/state", "%q serves the circuit's own reckoning: use one of %s", e.State, strings.Join(states, ", "))
 	}
 	if st.Supply == "mains" {
-		return problem("/state", "no reading is taken in %q: mains parts get dead tests only. Isolate, lock, prove dead, discharge the capacitor, then use state isolated", e.State)
+		return problem("/state", "no reading is taken in %q: mains parts get dead tests only. Isolate, lock, prove "+
+			"dead, discharge the capacitor, then use state isolated", e.State)
 	}
 	switch e.Measure {
 	case unit.Resistance, unit.Capacitance:
 		if st.Powered() {
-			return problem("/state", "ohms in %q, where the circuit is powered, would measure nothing and can harm the meter: disconnect first and use state isolated", e.State)
+			return problem("/state", "ohms in %q, where the circuit is powered, would measure nothing and can harm "+
+				"the meter: disconnect first and use state isolated", e.State)
 		}
 	default:
 		if !st.Powered() {
@@ -378,9 +389,11 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 			if e.Through == "" {
 				return problem("/through", "through which station was the current measured? It has %s", strings.Join(stations, ", "))
 			}
-			return problem("/through", "circuit %s has no station %q%s to measure through; it has %s", c.ID, e.Through, near(e.Through, stations), strings.Join(stations, ", "))
+			return problem("/through", "circuit %s has no station %q%s to measure through; it has %s", c.ID,
+				e.Through, near(e.Through, stations), strings.Join(stations, ", "))
 		}
-		if len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source || slices.Contains(st.Absent, e.Through) {
+		if len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source ||
+			slices.Contains(st.Absent, e.Through) {
 			return problem("/through", "in %q the %s is not connected", e.State, e.Through)
 		}
 	} else {
@@ -427,11 +440,14 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 		return problem("/value", "%v", err)
 	}
 	if r.Over && e.Measure != unit.Resistance {
-		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again", map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes",
-			unit.ACVoltage: "AC volts", unit.Capacitance: "microfarads", unit.Frequency: "hertz"}[e.Measure])
+		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again",
+			map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes",
+				unit.ACVoltage: "AC volts", unit.Capacitance: "microfarads", unit.Frequency: "hertz"}[e.Measure])
 	}
-	if lim := 60.0; !r.Over && (e.Measure == unit.Voltage && math.Abs(r.Value) > lim || e.Measure == unit.ACVoltage && math.Abs(r.Value) > 100) {
-		return problem("/value", "%s is above what is worked on here (60 V DC): stop, that is work for people licensed for it", unit.Format(r.Value, e.Measure))
+	if lim := 60.0; !r.Over && (e.Measure == unit.Voltage && math.Abs(r.Value) > lim || e.Measure == unit.ACVoltage &&
+		math.Abs(r.Value) > 100) {
+		return problem("/value", "%s is above what is worked on here (60 V DC): stop, that is work for people licensed for it",
+			unit.Format(r.Value, e.Measure))
 	}
 	if !r.Over && math.Abs(r.Value) > acc.FullScale()*1.1 {
 		return problem("/value", "%s is more than this meter can show (%s full scale): check the unit or name another instrument",
@@ -451,7 +467,8 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 		}
 		if !r.Over {
 			if r.Value < l.Value-2*acc.Sigma(l.Value) {
-				return problem("/leads", "the leads alone read %s, more than the part's %s: take both again", l.String(unit.Resistance), r.String(unit.Resistance))
+				return problem("/leads", "the leads alone read %s, more than the part's %s: take both again",
+					l.String(unit.Resistance), r.String(unit.Resistance))
 			}
 			r.Value = math.Max(r.Value-l.Value, 0)
 		}
@@ -468,7 +485,8 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 		for i := range c.Observations {
 			ids = append(ids, c.Observations[i].ID)
 		}
-		return problem("/observe", "circuit %s has no observation %q%s; it has %s", c.ID, e.Observe, near(e.Observe, ids), strings.Join(ids, ", "))
+		return problem("/observe", "circuit %s has no observation %q%s; it has %s", c.ID, e.Observe,
+			near(e.Observe, ids), strings.Join(ids, ", "))
 	}
 	if e.Observe == circuit.SwapHelps {
 		if s := c.Station(e.Through); s == nil {
@@ -485,7 +503,8 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 	if e.Uncertainty != "" {
 		v, err := strconv.ParseFloat(strings.TrimSpace(strings.TrimSuffix(strings.Replace(e.Uncertainty, ",", ".", 1), "%")), 64)
 		if err != nil || !strings.HasSuffix(e.Uncertainty, "%") || !(v >= 0 && v <= mostDoubt) {
-			return problem("/uncertainty", "%q is no uncertainty of a look: give the chance that it is wrong, 0 to %d %%", e.Uncertainty, mostDoubt)
+			return problem("/uncertainty", "%q is no uncertainty of a look: give the chance that it is wrong, 0 to %d %%",
+				e.Uncertainty, mostDoubt)
 		}
 		e.own = v / 100
 	}
@@ -498,7 +517,8 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 	if !slices.Contains(o.States, e.State) {
 		if c.State(e.State) == nil {
 			_, _, states := c.IDs()
-			return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states), strings.Join(states, ", "))
+			return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states),
+				strings.Join(states, ", "))
 		}
 		return problem("/state", "%s is not observed in %q but in %s", e.Observe, e.State, strings.Join(o.States, ", "))
 	}
@@ -507,7 +527,8 @@ func (e *Evidence) checkObservation(c *circuit.Circuit) *Problem {
 		words = append(words, x.ID)
 	}
 	if !slices.Contains(words, e.Outcome) && e.Outcome != circuit.NotSure {
-		return problem("/outcome", "%q is not an answer to %s%s; the answers are %s, or %s", e.Outcome, e.Observe, near(e.Outcome, words), strings.Join(words, ", "), circuit.NotSure)
+		return problem("/outcome", "%q is not an answer to %s%s; the answers are %s, or %s", e.Outcome, e.Observe,
+			near(e.Outcome, words), strings.Join(words, ", "), circuit.NotSure)
 	}
 	return nil
 }

@@ -37,19 +37,24 @@ func TestBadCasesNameThePlaceAndTheMend(t *testing.T) {
 		{"volts over range", `"2.3 V"`, `"OL"`, "/evidence/0/value", "next range"},
 		{"unknown field", `"to": "sol_m"`, `"to": "sol_m", "colour": "red"`, "/evidence/0/colour", "no field"},
 		{"unknown family", `"starter"`, `"startr"`, "/circuit", "starter"},
-		{"unknown parameter", `"circuit": "starter",`, `"circuit": "starter", "parameters": {"motor.kv": 3},`, "/parameters/motor.kv", "no parameter"},
-		{"impossible parameter", `"circuit": "starter",`, `"circuit": "starter", "parameters": {"motor.resistance": -3},`, "/parameters/motor.resistance", "cannot be"},
+		{"unknown parameter", `"circuit": "starter",`, `"circuit": "starter", "parameters": {"motor.kv": 3},`,
+			"/parameters/motor.kv", "no parameter"},
+		{"impossible parameter", `"circuit": "starter",`,
+			`"circuit": "starter", "parameters": {"motor.resistance": -3},`, "/parameters/motor.resistance", "cannot be"},
 		{"both probes on one node", `"sol_m"`, `"sol_b"`, "/evidence/0/to", "both probes"},
 		{"above 60 V", `"circuit": "starter",`, `"circuit": "starter", "nominal_voltage": 96,`, "/nominal_voltage", "licensed"},
 		{"wrong format", `corriente-case/1`, `corriente-case/9`, "/format", "corriente-case/1"},
 		{"unknown instrument", `"value"`, `"instrument": "mine", "value"`, "/evidence/0/instrument", "no instrument"},
 		{"cut short", "]\n}", "", "line", "cut short"},
 		{"not JSON", `"circuit":`, `circuit:`, "line 3", "not JSON"},
-		{"wrong word", `{"measure": "voltage", "state": "crank", "from": "sol_b", "to": "sol_m", "value": "2.3 V"}`, `{"observe": "click", "outcome": "loud"}`, "/evidence/0/outcome", "chatter"},
+		{"wrong word", `{"measure": "voltage", "state": "crank", "from": "sol_b", "to": "sol_m", "value": "2.3 V"}`,
+			`{"observe": "click", "outcome": "loud"}`, "/evidence/0/outcome", "chatter"},
 		{"leads on volts", `"value"`, `"leads": "0.1", "value"`, "/evidence/0/leads", "ohms only"},
-		{"a code for a fault there is not", `"circuit": "starter",`, `"circuit": "starter", "codes": {"6": ["motor.sleepy"]},`, "/codes/6/0", "no fault"},
+		{"a code for a fault there is not", `"circuit": "starter",`,
+			`"circuit": "starter", "codes": {"6": ["motor.sleepy"]},`, "/codes/6/0", "no fault"},
 		{"a code that is no number", `"circuit": "starter",`, `"circuit": "starter", "codes": {"six": []},`, "/codes/six", "whole number"},
-		{"unknown access group", `"circuit": "starter",`, `"circuit": "starter", "access_minutes": {"boot": 3},`, "/access_minutes/boot", "access group"},
+		{"unknown access group", `"circuit": "starter",`, `"circuit": "starter", "access_minutes": {"boot": 3},`,
+			"/access_minutes/boot", "access group"},
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
@@ -92,7 +97,8 @@ func TestParametersSayHowWellTheyAreKnown(t *testing.T) {
 }
 
 func TestLeadsAreSubtracted(t *testing.T) {
-	c, err := Read(strings.NewReader(strings.Replace(base, `{"measure": "voltage", "state": "crank", "from": "sol_b", "to": "sol_m", "value": "2.3 V"}`,
+	c, err := Read(strings.NewReader(strings.Replace(base,
+		`{"measure": "voltage", "state": "crank", "from": "sol_b", "to": "sol_m", "value": "2.3 V"}`,
 		`{"measure": "resistance", "state": "isolated", "from": "sol_s", "to": "case", "value": "1.1 ohm", "leads": "0.2"}`, 1)))
 	require.NoError(t, err)
 	assert.InDelta(t, 0.9, c.Evidence[0].Reading.Value, 1e-12)
@@ -130,7 +136,8 @@ func TestSchemaExamplesAndRoundTrip(t *testing.T) {
 		require.NoError(t, s.Validate(doc), f)
 		c, err := Read(bytes.NewReader(b))
 		require.NoError(t, err, f)
-		c.Job = &Job{ID: "x", Machine: "Punt 2", Complaint: "only clicks", Decisions: []Decision{{Option: "repair", Price: 40, By: "customer"}}}
+		c.Job = &Job{ID: "x", Machine: "Punt 2", Complaint: "only clicks",
+			Decisions: []Decision{{Option: "repair", Price: 40, By: "customer"}}}
 		var out bytes.Buffer
 		require.NoError(t, c.Write(&out))
 		doc, err = jsonschema.UnmarshalJSON(bytes.NewReader(out.Bytes()))
@@ -164,7 +171,8 @@ func TestEvidenceRoundTrip(t *testing.T) {
 		e := Evidence{Measure: unit.Voltage, State: rapid.SampledFrom([]string{"rest", "crank", "direct_feed"}).Draw(t, "state"),
 			From: rapid.SampledFrom(nodes).Draw(t, "from"), To: rapid.SampledFrom(nodes).Draw(t, "to"),
 			Value:     rapid.SampledFrom([]string{"11.9", "250m", "-0,02 V", "0"}).Draw(t, "value"),
-			Condition: rapid.SampledFrom(conditions).Draw(t, "condition"), Struck: rapid.Bool().Draw(t, "struck"), ID: rapid.StringMatching(`[a-z0-9]{0,8}`).Draw(t, "id")}
+			Condition: rapid.SampledFrom(conditions).Draw(t, "condition"), Struck: rapid.Bool().Draw(t, "struck"),
+			ID: rapid.StringMatching(`[a-z0-9]{0,8}`).Draw(t, "id")}
 		if p := e.Check(c, nil); p != nil {
 			return
 		}

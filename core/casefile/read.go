@@ -323,10 +323,12 @@ func (c *Case) readRepairs(o *object) *Problem {
 		ptr := fmt.Sprintf("/repairs/%d", i)
 		if c.Circuit.Station(r.Station) == nil {
 			_, ids, _ := c.Circuit.IDs()
-			return problem(ptr+"/station", "circuit %s has no station %q%s; it has %s", c.CircuitID, r.Station, near(r.Station, ids), strings.Join(ids, ", "))
+			return problem(ptr+"/station", "circuit %s has no station %q%s; it has %s", c.CircuitID, r.Station,
+				near(r.Station, ids), strings.Join(ids, ", "))
 		}
 		if r.After < last || r.After > len(c.Evidence) {
-			return problem(ptr+"/after", "%d does not stand in order: give how many of the %d pieces of evidence were taken before the repair", r.After, len(c.Evidence))
+			return problem(ptr+"/after", "%d does not stand in order: give how many of the %d pieces of evidence "+
+				"were taken before the repair", r.After, len(c.Evidence))
 		}
 		last = r.After
 	}
@@ -392,7 +394,8 @@ func (c *Case) readParameters(o *object) *Problem {
 		if _, ok := c.Circuit.Variants[name]; ok {
 			word, ok := v.(string)
 			if !ok {
-				return problem(ptr, "a word in quotes is expected here: %s", strings.Join(slices.Sorted(maps.Keys(c.Circuit.Variants[name])), ", "))
+				return problem(ptr, "a word in quotes is expected here: %s",
+					strings.Join(slices.Sorted(maps.Keys(c.Circuit.Variants[name])), ", "))
 			}
 			if err := c.Circuit.SetVariant(name, word); err != nil {
 				return problem(ptr, "%v", err)
@@ -404,7 +407,8 @@ func (c *Case) readParameters(o *object) *Problem {
 		s := c.Circuit.Station(station)
 		if !ok || s == nil {
 			_, ids, _ := c.Circuit.IDs()
-			return problem(ptr, "%q is not station.parameter of circuit %s%s; its stations are %s", name, c.CircuitID, near(station, ids), strings.Join(ids, ", "))
+			return problem(ptr, "%q is not station.parameter of circuit %s%s; its stations are %s", name, c.CircuitID,
+				near(station, ids), strings.Join(ids, ", "))
 		}
 		g := Given{Name: name}
 		switch x := v.(type) {
@@ -577,7 +581,8 @@ func (c *Case) readAccess(o *object) *Problem {
 	for _, k := range slices.Sorted(maps.Keys(ao.m)) {
 		v, _ := ao.get(k)
 		if !slices.Contains(circuit.AccessGroups(), k) {
-			return problem(ao.ptr+"/"+escape(k), "there is no access group %q%s; the groups are %s", k, near(k, circuit.AccessGroups()), strings.Join(circuit.AccessGroups(), ", "))
+			return problem(ao.ptr+"/"+escape(k), "there is no access group %q%s; the groups are %s", k,
+				near(k, circuit.AccessGroups()), strings.Join(circuit.AccessGroups(), ", "))
 		}
 		x, p := number(ao.ptr+"/"+k, v)
 		if p != nil {
@@ -665,7 +670,8 @@ func (c *Case) readCodes(o *object) *Problem {
 			}
 			station, mode, _ := strings.Cut(s, ".")
 			if st := c.Circuit.Station(station); st == nil || !slices.Contains(circuit.KindModes(st.Kind), mode) {
-				return problem(fmt.Sprintf("%s/%s/%d", co.ptr, k, i), "circuit %s has no fault %q: write station.mode, such as motor.brushes_worn", c.CircuitID, s)
+				return problem(fmt.Sprintf("%s/%s/%d", co.ptr, k, i),
+					"circuit %s has no fault %q: write station.mode, such as motor.brushes_worn", c.CircuitID, s)
 			}
 			c.Codes[n] = append(c.Codes[n], s)
 		}
@@ -691,7 +697,8 @@ func readEvidence(ptr string, v any) (Evidence, *Problem) {
 	p := first(o.str("id", &e.ID), o.str("measure", &measure), o.str("observe", &e.Observe), o.str("state", &e.State),
 		o.str("from", &e.From), o.str("to", &e.To), o.str("through", &e.Through), o.text("value", &e.Value),
 		o.text("outcome", &e.Outcome), o.str("instrument", &e.Instrument), o.text("leads", &e.Leads), o.text("uncertainty", &e.Uncertainty),
-		o.str("condition", &e.Condition), o.str("symptom", &e.Symptom), o.str("taken_at", &e.TakenAt), o.flag("struck", &e.Struck), o.rest())
+		o.str("condition", &e.Condition), o.str("symptom", &e.Symptom), o.str("taken_at", &e.TakenAt),
+		o.flag("struck", &e.Struck), o.rest())
 	e.Measure = unit.Measure(measure)
 	return e, p
 }

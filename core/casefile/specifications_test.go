@@ -55,7 +55,8 @@ func TestRangesLineToLineSetThePhases(t *testing.T) {
 		}
 	}
 	// Three different middles of a star have one answer: 0.1, 0.2 and 0.3 ohm.
-	c, err := ranged(t, "stator", "", lines([3]string{"0.28 ohm", "0.48 ohm", "0.38 ohm"}, [3]string{"0.32 ohm", "0.52 ohm", "0.42 ohm"})...)
+	c, err := ranged(t, "stator", "", lines([3]string{"0.28 ohm", "0.48 ohm", "0.38 ohm"},
+		[3]string{"0.32 ohm", "0.52 ohm", "0.42 ohm"})...)
 	require.NoError(t, err)
 	for id, want := range map[string]float64{"phase_1": 0.1, "phase_2": 0.2, "phase_3": 0.3} {
 		assert.InEpsilon(t, want, c.Circuit.Station(id).Params["resistance"].Value, 1e-3, id)
@@ -78,7 +79,8 @@ func TestARangeOfOnePart(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 9, c.Circuit.Station("motor").Params["resistance"].Value, 1e-12)
 	// Ends the other way round are the same part; OL and nothing set nothing.
-	c, err = ranged(t, "actuator", "", spec("resistance", "isolated", "plug_b", "plug_a", "5 ohm", "7 ohm"), spec("resistance", "isolated", "plug_a", "bat_neg", "1 Mohm", "OL"))
+	c, err = ranged(t, "actuator", "", spec("resistance", "isolated", "plug_b", "plug_a", "5 ohm", "7 ohm"),
+		spec("resistance", "isolated", "plug_a", "bat_neg", "1 Mohm", "OL"))
 	require.NoError(t, err)
 	assert.InDelta(t, 6, ohms(t, c, "isolated", "plug_a", "plug_b"), 1e-3)
 }
@@ -86,7 +88,8 @@ func TestARangeOfOnePart(t *testing.T) {
 func TestRangesOfACVoltsSetTheWindings(t *testing.T) {
 	f, err := circuit.Family("stator")
 	require.NoError(t, err)
-	c, err := ranged(t, "stator", "", spec("ac_voltage", "idle_unloaded", "y1", "y2", "14 V", "18 V"), spec("ac_voltage", "idle_unloaded", "y2", "y3", "14 V", "18 V"))
+	c, err := ranged(t, "stator", "", spec("ac_voltage", "idle_unloaded", "y1", "y2", "14 V", "18 V"),
+		spec("ac_voltage", "idle_unloaded", "y2", "y3", "14 V", "18 V"))
 	require.NoError(t, err)
 	n, err := circuit.Compile(c.Circuit)
 	require.NoError(t, err)
@@ -106,7 +109,8 @@ func TestWrongRangesNameThePlace(t *testing.T) {
 		{spec("resistance", "isolated", "y1", "y2", "2 ohm", "1 ohm"), "/specifications/0/low", "above"},
 		{spec("resistance", "isolated", "y1", "y2", "squirrel", "1 ohm"), "/specifications/0/low", "squirrel"},
 		{spec("resistance", "isolated", "y1", "y2", "1 ohm", "1 V"), "/specifications/0/high", "V"},
-		{`{"measure":"resistance","state":"isolated","from":"y1","to":"y2","low":"1","high":"2","colour":"red"}`, "/specifications/0/colour", "no field"},
+		{`{"measure":"resistance","state":"isolated","from":"y1","to":"y2","low":"1","high":"2","colour":"red"}`,
+			"/specifications/0/colour", "no field"},
 		{`7`, "/specifications/0", ""},
 	} {
 		_, err := ranged(t, "stator", "", c.spec)
@@ -118,7 +122,8 @@ func TestWrongRangesNameThePlace(t *testing.T) {
 
 // Ranges that cannot all be met are met halfway, and nothing runs away.
 func TestRangesThatContradictEachOther(t *testing.T) {
-	c, err := ranged(t, "actuator", "", spec("resistance", "isolated", "plug_a", "plug_b", "5 ohm", "5 ohm"), spec("resistance", "isolated", "plug_b", "plug_a", "8 ohm", "8 ohm"))
+	c, err := ranged(t, "actuator", "", spec("resistance", "isolated", "plug_a", "plug_b", "5 ohm", "5 ohm"),
+		spec("resistance", "isolated", "plug_b", "plug_a", "8 ohm", "8 ohm"))
 	require.NoError(t, err)
 	r := ohms(t, c, "isolated", "plug_a", "plug_b")
 	assert.GreaterOrEqual(t, r, 5-1e-6)

@@ -25,11 +25,14 @@ type Typed struct {
 
 // Evidence is it as evidence, not checked yet.
 func (t *Typed) Evidence() Evidence {
-	return Evidence{ID: t.ID, Measure: unit.Measure(t.Measure), Observe: t.Observe, State: t.State, From: t.From, To: t.To, Through: t.Through, Value: t.Value, Outcome: t.Outcome,
-		Instrument: t.Instrument, Leads: t.Leads, Uncertainty: t.Uncertainty, Condition: t.Condition, Symptom: t.Symptom, TakenAt: t.TakenAt, Struck: t.Struck}
+	return Evidence{ID: t.ID, Measure: unit.Measure(t.Measure), Observe: t.Observe, State: t.State, From: t.From,
+		To: t.To, Through: t.Through, Value: t.Value, Outcome: t.Outcome,
+		Instrument: t.Instrument, Leads: t.Leads, Uncertainty: t.Uncertainty, Condition: t.Condition,
+		Symptom: t.Symptom, TakenAt: t.TakenAt, Struck: t.Struck}
 }
 
 // Typed is a piece of evidence as it was typed.
 func (e *Evidence) Typed() Typed {
-	return Typed{e.ID, string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Value, e.Outcome, e.Instrument, e.Leads, e.Uncertainty, e.Condition, e.Symptom, e.TakenAt, e.Struck}
+	return Typed{e.ID, string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Value, e.Outcome,
+		e.Instrument, e.Leads, e.Uncertainty, e.Condition, e.Symptom, e.TakenAt, e.Struck}
 }

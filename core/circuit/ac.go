@@ -28,7 +28,8 @@ func (w *Work) solveRunning() {
 	n := w.net
 	nn, ns := len(n.C.Nodes), len(n.C.Stations)
 	if w.ac.v == nil {
-		w.ac = acPoint{v: make([]complex128, nn), i: make([]complex128, ns), live: make([]int, nn), g: make([]complex128, nn*nn), rhs: make([]complex128, nn)}
+		w.ac = acPoint{v: make([]complex128, nn), i: make([]complex128, ns), live: make([]int, nn),
+			g: make([]complex128, nn*nn), rhs: make([]complex128, nn)}
 	}
 	clear(w.V)
 	clear(w.I)

@@ -127,32 +127,34 @@ type Action struct {
 // Station is one thing that current passes through and that can be judged,
 // repaired or replaced.
 type Station struct {
-	ID          string             `json:"id"`
-	Kind        Kind               `json:"kind"`
-	From        string             `json:"from,omitempty"`
-	To          string             `json:"to,omitempty"`
-	Label       string             `json:"label"`
-	Place       string             `json:"place"`
-	Access      string             `json:"access"`
-	Side        string             `json:"side,omitempty"`         // supply, ground or control: which part of the path it lies on
-	ClosedBy    string             `json:"closed_by,omitempty"`    // the coil that closes this contact
-	Rest        string             `json:"rest,omitempty"`         // a contact's position at rest: open or closed
-	AllowedDrop float64            `json:"allowed_drop,omitempty"` // V at normal current; 0: no limit
-	LoadLaw     string             `json:"load_law,omitempty"`     // motor: constant, linear, square
-	Excitation  string             `json:"excitation,omitempty"`   // motor: permanent_magnet, series
-	Frame       string             `json:"frame,omitempty"`        // motor or winding: node of its body, where a winding fault goes; default: To
-	CommandedBy string             `json:"commanded_by,omitempty"` // driver: the control or throttle it obeys
-	Second      *Second            `json:"second,omitempty"`       // motor: another brush that an ohmmeter can be put on
-	Within      string             `json:"within,omitempty"`       // the station it is built into: no probe parts the two, one repair cures both
-	HeldBy      string             `json:"held_by,omitempty"`      // drive: the coil of the brake that holds it until it pulls in
-	Guards      []Guard            `json:"guards,omitempty"`       // driver
-	Returns     string             `json:"returns,omitempty"`      // driver with guards: the node its own supply returns to
-	Outputs     []Link             `json:"outputs,omitempty"`      // driver: what it feeds besides From-To while it is on
-	Params      map[string]Param   `json:"params,omitempty"`
-	Faults      map[string]float64 `json:"faults"` // mode: prior rate, relative
-	Caution     string             `json:"caution,omitempty"`
-	Repair      *Action            `json:"repair,omitempty"`
-	Replace     *Action            `json:"replace,omitempty"`
+	ID          string  `json:"id"`
+	Kind        Kind    `json:"kind"`
+	From        string  `json:"from,omitempty"`
+	To          string  `json:"to,omitempty"`
+	Label       string  `json:"label"`
+	Place       string  `json:"place"`
+	Access      string  `json:"access"`
+	Side        string  `json:"side,omitempty"`         // supply, ground or control: which part of the path it lies on
+	ClosedBy    string  `json:"closed_by,omitempty"`    // the coil that closes this contact
+	Rest        string  `json:"rest,omitempty"`         // a contact's position at rest: open or closed
+	AllowedDrop float64 `json:"allowed_drop,omitempty"` // V at normal current; 0: no limit
+	LoadLaw     string  `json:"load_law,omitempty"`     // motor: constant, linear, square
+	Excitation  string  `json:"excitation,omitempty"`   // motor: permanent_magnet, series
+	// motor or winding: node of its body, where a winding fault goes; default: To
+	Frame       string  `json:"frame,omitempty"`
+	CommandedBy string  `json:"commanded_by,omitempty"` // driver: the control or throttle it obeys
+	Second      *Second `json:"second,omitempty"`       // motor: another brush that an ohmmeter can be put on
+	// the station it is built into: no probe parts the two, one repair cures both
+	Within  string             `json:"within,omitempty"`
+	HeldBy  string             `json:"held_by,omitempty"` // drive: the coil of the brake that holds it until it pulls in
+	Guards  []Guard            `json:"guards,omitempty"`  // driver
+	Returns string             `json:"returns,omitempty"` // driver with guards: the node its own supply returns to
+	Outputs []Link             `json:"outputs,omitempty"` // driver: what it feeds besides From-To while it is on
+	Params  map[string]Param   `json:"params,omitempty"`
+	Faults  map[string]float64 `json:"faults"` // mode: prior rate, relative
+	Caution string             `json:"caution,omitempty"`
+	Repair  *Action            `json:"repair,omitempty"`
+	Replace *Action            `json:"replace,omitempty"`
 }
 
 // Feed is a supply put directly on two nodes.
@@ -183,10 +185,11 @@ type State struct {
 	Aids       []Aid             `json:"aids,omitempty"`        // what is put in for the test
 	Sound      []string          `json:"sound,omitempty"`       // stations replaced by known good ones
 	LoadFactor float64           `json:"load_factor,omitempty"` // on the load: weight that helps or hinders; 0: 1
-	Ohms       string            `json:"ohms,omitempty"`        // network: ohms see everything that is joined; default: only the parts between the probes
-	Reads      []string          `json:"reads,omitempty"`       // measures that can be taken; default by supply
-	Hidden     bool              `json:"hidden,omitempty"`      // serves an observation only
-	Commands   bool              `json:"commands,omitempty"`    // the machine is asked to do its work: a complaint can show here
+	// network: ohms see everything that is joined; default: only the parts between the probes
+	Ohms     string   `json:"ohms,omitempty"`
+	Reads    []string `json:"reads,omitempty"`    // measures that can be taken; default by supply
+	Hidden   bool     `json:"hidden,omitempty"`   // serves an observation only
+	Commands bool     `json:"commands,omitempty"` // the machine is asked to do its work: a complaint can show here
 }
 
 // Powered reports whether current can flow in the state, so that volts and
@@ -224,12 +227,14 @@ type Observation struct {
 	// Model names what decides the answer. All but rates are derived from the
 	// solved circuit; rates is a table for what physics does not decide. See
 	// [Models].
-	Model   string                        `json:"model"`
-	Of      string                        `json:"of,omitempty"`       // the station it is about: a coil that clicks, a fuse, a plug that warms
-	SolveIn string                        `json:"solve_in,omitempty"` // the state that decides the answer, where it is not the one it is taken in
-	Compare []string                      `json:"compare,omitempty"`  // two states whose speeds are compared
-	Words   map[string]string             `json:"words,omitempty"`    // latent answer: outcome
-	Rates   map[string]map[string]float64 `json:"rates,omitempty"`    // fault, or * for all others: outcome: probability
+	Model string `json:"model"`
+	// the station it is about: a coil that clicks, a fuse, a plug that warms
+	Of string `json:"of,omitempty"`
+	// the state that decides the answer, where it is not the one it is taken in
+	SolveIn string                        `json:"solve_in,omitempty"`
+	Compare []string                      `json:"compare,omitempty"` // two states whose speeds are compared
+	Words   map[string]string             `json:"words,omitempty"`   // latent answer: outcome
+	Rates   map[string]map[string]float64 `json:"rates,omitempty"`   // fault, or * for all others: outcome: probability
 	Tells   string                        `json:"tells,omitempty"`
 }
 
@@ -299,14 +304,15 @@ var kindParams = map[Kind]struct{ required, optional []string }{
 	Coil:         {[]string{"resistance", "pull_in"}, nil},
 	Driver:       {[]string{"on_resistance"}, []string{"low_resistance"}},
 	ResistorPack: {[]string{"tap_1", "tap_2", "tap_3", "tap_4"}, nil},
-	Motor:        {[]string{"resistance", "brush_drop", "ke", "friction", "load", "rated_speed"}, []string{"saturation_current", "resistance_high", "ke_high"}},
-	Drive:        {nil, nil},
-	Throttle:     {[]string{"supply", "rest", "full"}, nil},
-	Control:      {nil, []string{"low", "high"}},
-	Winding:      {[]string{"resistance"}, []string{"emf", "inductance"}},
-	Rectifier:    {[]string{"voltage"}, nil},
-	Capacitor:    {[]string{"capacitance"}, nil},
-	Bearing:      {nil, nil},
+	Motor: {[]string{"resistance", "brush_drop", "ke", "friction", "load", "rated_speed"},
+		[]string{"saturation_current", "resistance_high", "ke_high"}},
+	Drive:     {nil, nil},
+	Throttle:  {[]string{"supply", "rest", "full"}, nil},
+	Control:   {nil, []string{"low", "high"}},
+	Winding:   {[]string{"resistance"}, []string{"emf", "inductance"}},
+	Rectifier: {[]string{"voltage"}, nil},
+	Capacitor: {[]string{"capacitance"}, nil},
+	Bearing:   {nil, nil},
 }
 
 // kindModes lists the fault modes each kind of station can have.
@@ -744,8 +750,9 @@ func (c *Circuit) traced() *Observation {
 		return nil
 	}
 	o := &Observation{ID: CurrentTrace, Label: "Current trace", Question: "What does the motor's current show on the scope?",
-		Outcomes: []Outcome{{"even", "even, no weak bar"}, {"weak_bar", "a weak bar"}, {"dropouts", "dropouts"}, {"drags", "drags once a turn"}},
-		Minutes:  6, People: 1, Model: "trace", Tells: "brushes and commutator, without taking the motor out"}
+		Outcomes: []Outcome{{"even", "even, no weak bar"}, {"weak_bar", "a weak bar"}, {"dropouts", "dropouts"},
+			{"drags", "drags once a turn"}},
+		Minutes: 6, People: 1, Model: "trace", Tells: "brushes and commutator, without taking the motor out"}
 	for i := range c.States {
 		if s := &c.States[i]; s.Powered() && s.Supply != "running" && s.Supply != "mains" {
 			o.States = append(o.States, s.ID)
@@ -916,7 +923,8 @@ func (c *Circuit) checkLinks() error {
 			return err
 		}
 		if !(l.Ohms > 0 && l.Ohms < 1e9) || l.From == l.To {
-			return &Invalid{ptr, fmt.Sprintf("%g ohm from %s to %s is not a connection: give two nodes and more than 0 ohm", l.Ohms, l.From, l.To)}
+			return &Invalid{ptr, fmt.Sprintf("%g ohm from %s to %s is not a connection: give two nodes and more than 0 ohm",
+				l.Ohms, l.From, l.To)}
 		}
 		return nil
 	}

@@ -52,9 +52,11 @@ func (c *Circuit) Insert(after string, kind Kind, id, label string, ohms float64
 	old := n.Stations[k].To
 	mid := id + "_in"
 	at := slices.IndexFunc(n.Nodes, func(x Node) bool { return x.ID == old })
-	n.Nodes = slices.Insert(n.Nodes, at, Node{ID: mid, Label: label + ", battery side", Place: n.Nodes[at].Place, Access: n.Nodes[at].Access})
+	n.Nodes = slices.Insert(n.Nodes, at,
+		Node{ID: mid, Label: label + ", battery side", Place: n.Nodes[at].Place, Access: n.Nodes[at].Access})
 	n.Stations[k].To = mid
-	st := Station{ID: id, Kind: kind, From: mid, To: old, Label: label, Place: n.Stations[k].Place, Access: n.Stations[k].Access, Side: n.Stations[k].Side,
+	st := Station{ID: id, Kind: kind, From: mid, To: old, Label: label, Place: n.Stations[k].Place,
+		Access: n.Stations[k].Access, Side: n.Stations[k].Side,
 		AllowedDrop: map[Kind]float64{Joint: 0.1, Wire: 0.2, Fuse: 0.1, Contact: 0.3}[kind],
 		Params:      map[string]Param{"resistance": {Value: ohms, Spread: 0.3}}, Faults: map[string]float64{"high_resistance": 3}}
 	switch kind {
@@ -238,7 +240,9 @@ func (c *Circuit) Solvable() error {
 		}
 		w.Solve(i, n.Nominal(), n.SoundAll())
 		if w.Chatter || w.Motor.W < 0.2*m.Params["rated_speed"].Value {
-			return &Invalid{fmt.Sprintf("/states/%d", i), fmt.Sprintf("in %q the good %s does not turn with these values: check the battery, the motor and what stands before it", c.States[i].Label, strings.ToLower(m.Label))}
+			return &Invalid{fmt.Sprintf("/states/%d", i),
+				fmt.Sprintf("in %q the good %s does not turn with these values: check the battery, the motor and what stands before it",
+					c.States[i].Label, strings.ToLower(m.Label))}
 		}
 	}
 	return nil

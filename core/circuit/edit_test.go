@@ -14,7 +14,8 @@ import (
 // A connector put in takes its place on the path, and taken out again leaves the
 // circuit as it was.
 func TestInsertAndRemove(t *testing.T) {
-	for id, after := range map[string]string{"starter": "pos_cable", "blower_module": "supply_wire", "window": "jamb_wire_a", "wiper": "low_wire", "traction": "motor_return"} {
+	for id, after := range map[string]string{"starter": "pos_cable", "blower_module": "supply_wire",
+		"window": "jamb_wire_a", "wiper": "low_wire", "traction": "motor_return"} {
 		f, err := circuit.Family(id)
 		require.NoError(t, err)
 		c, err := f.Copy("own_"+id, "Own "+id)

@@ -187,7 +187,8 @@ func TestTheControllerWithholds(t *testing.T) {
 	assert.Greater(t, r.w.Motor.W, 100.0)
 	assert.InDelta(t, 25, r.volts("brake_a", "brake_b"), 1.5, "the brake is lifted")
 	k := r.n.C.StationIndex("controller")
-	for f, code := range map[string]bool{"brake_coil.open": true, "motor.winding_open": true, "motor.brushes_worn=30ohm": true, "throttle.out_of_neutral": true,
+	for f, code := range map[string]bool{"brake_coil.open": true, "motor.winding_open": true,
+		"motor.brushes_worn=30ohm": true, "throttle.out_of_neutral": true,
 		"interlock.stuck_open": true, "key_switch.stuck_open": false} {
 		x := newRig(t, "traction", f).in("drive")
 		withheld, flashes := x.w.Guarded(k)
@@ -204,7 +205,8 @@ func TestTheControllerWithholds(t *testing.T) {
 	assert.True(t, withheld)
 	assert.InDelta(t, 4.4, r.in("drive").volts("throttle_v", "throttle_gnd"), 0.01)
 	assert.InDelta(t, 0.4, r.in("key_on").volts("throttle_v", "throttle_gnd"), 0.01)
-	assert.InDelta(t, 0.4, newRig(t, "traction", "throttle.no_command").in("drive").volts("throttle_v", "throttle_gnd"), 0.01, "it stays low")
+	assert.InDelta(t, 0.4, newRig(t, "traction", "throttle.no_command").in("drive").volts("throttle_v",
+		"throttle_gnd"), 0.01, "it stays low")
 	assert.InDelta(t, 5, r.in("key_on").volts("throttle_supply", "throttle_gnd"), 0.01)
 }
 

@@ -120,8 +120,10 @@ const (
 	slotCount
 )
 
-var slotNames = [slotCount]string{"resistance", "emf", "surface_charge", "pull_in", "brush_drop", "ke", "friction", "load", "rated_speed", "saturation_current", "rating",
-	"on_resistance", "low_resistance", "tap_1", "tap_2", "tap_3", "tap_4", "resistance_high", "ke_high", "present", "voltage", "current_limit",
+var slotNames = [slotCount]string{"resistance", "emf", "surface_charge", "pull_in", "brush_drop", "ke", "friction",
+	"load", "rated_speed", "saturation_current", "rating",
+	"on_resistance", "low_resistance", "tap_1", "tap_2", "tap_3", "tap_4", "resistance_high", "ke_high", "present",
+	"voltage", "current_limit",
 	"low", "high", "supply", "rest", "full", "inductance", "capacitance"}
 
 // ParamRef names one parameter of a network.
@@ -179,7 +181,8 @@ func Compile(c *Circuit) (*Network, error) {
 			return nil, err
 		}
 	}
-	n := &Network{C: c, ground: max(c.NodeIndex(Ground), 0), motor: -1, drive: -1, battery: -1, charger: -1, heldBy: -1, statePos: map[string]int{}}
+	n := &Network{C: c, ground: max(c.NodeIndex(Ground), 0), motor: -1, drive: -1, battery: -1, charger: -1,
+		heldBy: -1, statePos: map[string]int{}}
 	for k := range c.Stations {
 		s := &c.Stations[k]
 		a, b := c.NodeIndex(s.From), c.NodeIndex(s.To)
@@ -220,7 +223,8 @@ func Compile(c *Circuit) (*Network, error) {
 			case "square":
 				n.loadPower = 2
 			default:
-				return nil, &Invalid{fmt.Sprintf("/stations/%d/load_law", k), fmt.Sprintf("%q is neither constant, linear nor square", s.LoadLaw)}
+				return nil, &Invalid{fmt.Sprintf("/stations/%d/load_law", k),
+					fmt.Sprintf("%q is neither constant, linear nor square", s.LoadLaw)}
 			}
 			n.series = s.Excitation == "series"
 			if n.series && slots[slotSat] < 0 {
@@ -476,7 +480,8 @@ func (n *Network) NewWork() *Work {
 	nn, ns := len(n.C.Nodes), len(n.C.Stations)
 	w := &Work{net: n, n: nn - 1, row: make([]int, nn), g: make([]float64, nn*nn), z: make([]float64, nn*nn),
 		rhs: make([]float64, nn), v0: make([]float64, nn), zc: make([]float64, nn), el: make([]element, 0, 2*ns+nn+8),
-		emfs: make([]float64, 0, 2*ns+nn+8), uf: make([]int, nn), isOp: make([]bool, 0, 2*ns+nn+8), coil: make([]bool, ns), good: n.SoundAll(),
+		emfs: make([]float64, 0, 2*ns+nn+8), uf: make([]int, nn), isOp: make([]bool, 0, 2*ns+nn+8),
+		coil: make([]bool, ns), good: n.SoundAll(),
 		a: n.a, b: n.b, sgn: 1}
 	r := 0
 	for i := range w.row {

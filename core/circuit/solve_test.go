@@ -181,7 +181,8 @@ func TestAgainstNgspice(t *testing.T) {
 				wants = append(wants, x)
 			})
 			run := filepath.Join(dir, "run.cir")
-			require.NoError(t, os.WriteFile(run, []byte("* all cases\n.control\nset numdgt=9\n"+script.String()+"quit\n.endc\n.end\n"), 0o600))
+			require.NoError(t, os.WriteFile(run,
+				[]byte("* all cases\n.control\nset numdgt=9\n"+script.String()+"quit\n.endc\n.end\n"), 0o600))
 			ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
 			defer cancel()
 			out, _ := exec.CommandContext(ctx, bin, "-b", run).Output()
@@ -282,17 +283,20 @@ func sensitivities(t *testing.T, id string, faults []fault.Fault) {
 						continue
 					}
 					fd := (up[i] - w2.V[i]) / (2 * step)
-					require.InDelta(t, fd, dv[i], 2e-3*math.Abs(fd)+knee+1e-4/math.Max(th[p], 1e-3)*0.01, "%s %s: dV(%s)/d%s.%s", n.C.States[st].ID, ft, n.C.Nodes[i].ID, n.C.Stations[pr.Station].ID, pr.Name)
+					require.InDelta(t, fd, dv[i], 2e-3*math.Abs(fd)+knee+1e-4/math.Max(th[p], 1e-3)*0.01,
+						"%s %s: dV(%s)/d%s.%s", n.C.States[st].ID, ft, n.C.Nodes[i].ID, n.C.Stations[pr.Station].ID, pr.Name)
 				}
 				for k := range n.C.Stations {
 					if !n.C.Stations[k].Kind.HasNodes() || !n.Present(st, k) {
 						continue
 					}
 					fd := (upI[k] - w2.I[k]) / (2 * step)
-					require.InDelta(t, fd, w.DI(k, p, dv), 2e-3*math.Abs(fd)+knee+0.01/math.Max(th[p], 1e-3)*0.01, "%s %s: dI(%s)/d%s.%s", n.C.States[st].ID, ft, n.C.Stations[k].ID, n.C.Stations[pr.Station].ID, pr.Name)
+					require.InDelta(t, fd, w.DI(k, p, dv), 2e-3*math.Abs(fd)+knee+0.01/math.Max(th[p], 1e-3)*0.01,
+						"%s %s: dI(%s)/d%s.%s", n.C.States[st].ID, ft, n.C.Stations[k].ID, n.C.Stations[pr.Station].ID, pr.Name)
 				}
 				fd := (upW - w2.Motor.W) / (2 * step)
-				require.InDelta(t, fd, w.DW(p, dv), 5e-3*math.Abs(fd)+100*knee+0.01/math.Max(th[p], 1e-3), "%s %s: dw/d%s.%s", n.C.States[st].ID, ft, n.C.Stations[pr.Station].ID, pr.Name)
+				require.InDelta(t, fd, w.DW(p, dv), 5e-3*math.Abs(fd)+100*knee+0.01/math.Max(th[p], 1e-3),
+					"%s %s: dw/d%s.%s", n.C.States[st].ID, ft, n.C.Stations[pr.Station].ID, pr.Name)
 			}
 		}
 	}

@@ -12,7 +12,8 @@ import (
 
 // Whatever a customer says, each statement is one that the circuit knows, once, and the plain text is text.
 func FuzzUnderstand(f *testing.F) {
-	for _, s := range []string{"only clicks", "the heater fan is dead, slower every morning", "does not crank at all", "", "\xff\xfe", "no no not not never nothing", "😀 wiper ünïcode"} {
+	for _, s := range []string{"only clicks", "the heater fan is dead, slower every morning", "does not crank at all",
+		"", "\xff\xfe", "no no not not never nothing", "😀 wiper ünïcode"} {
 		f.Add(s)
 	}
 	families := circuit.Families()

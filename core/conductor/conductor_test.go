@@ -39,7 +39,8 @@ func TestImpossibleWireIsRefused(t *testing.T) {
 }
 
 func TestSizesAsTheyAreWritten(t *testing.T) {
-	for text, want := range map[string]float64{"35": 35, "35 mm2": 35, "2,5 mm²": 2.5, "AWG 4": 21.15, "4 awg": 21.15, "AWG 2/0": 67.43, "awg 1/0": 53.48} {
+	for text, want := range map[string]float64{"35": 35, "35 mm2": 35, "2,5 mm²": 2.5, "AWG 4": 21.15, "4 awg": 21.15,
+		"AWG 2/0": 67.43, "awg 1/0": 53.48} {
 		got, err := ParseSize(text)
 		require.NoError(t, err, text)
 		assert.InEpsilon(t, want, got, 0.002, text)

@@ -27,7 +27,8 @@ func TestSizeFor(t *testing.T) {
 	_, err = SizeFor(-1, 1, 1, 20)
 	assert.Error(t, err)
 	rapid.Check(t, func(t *rapid.T) {
-		i, l, d := rapid.Float64Range(0.1, 100).Draw(t, "i"), rapid.Float64Range(0.1, 10).Draw(t, "l"), rapid.Float64Range(0.1, 2).Draw(t, "d")
+		i, l, d := rapid.Float64Range(0.1, 100).Draw(t, "i"), rapid.Float64Range(0.1, 10).Draw(t, "l"),
+			rapid.Float64Range(0.1, 2).Draw(t, "d")
 		c, err := SizeFor(i, l, d, 30)
 		if err != nil {
 			return

@@ -22,16 +22,18 @@ func TestPlaceOf(t *testing.T) {
 		want   string
 		due    time.Duration
 	}{
-		"open, waits for nothing":             {want: desk.Now},
-		"parts on Monday":                     {waits: []desk.Wait{{desk.WaitParts, noon.Add(2 * day)}}, want: desk.Waiting, due: 2 * day},
-		"parts were due yesterday":            {waits: []desk.Wait{{desk.WaitParts, noon.Add(-day)}}, want: desk.Overdue, due: -day},
-		"due this minute":                     {waits: []desk.Wait{{desk.WaitCure, noon}}, want: desk.Overdue},
-		"the customer, nobody knows when":     {waits: []desk.Wait{{desk.WaitCustomer, time.Time{}}}, want: desk.Waiting, due: 1e18},
-		"cured, the customer still to answer": {waits: []desk.Wait{{desk.WaitCure, noon.Add(-day)}, {desk.WaitCustomer, time.Time{}}}, want: desk.Waiting, due: -day},
-		"closed":                              {closed: true, want: desk.Closed},
-		"closed, a temporary repair holds":    {closed: true, ends: at(20 * day), want: desk.Waiting, due: 20 * day},
-		"closed, a temporary repair is over":  {closed: true, ends: at(-day), want: desk.Overdue, due: -day},
-		"open, a temporary repair is over":    {waits: []desk.Wait{{desk.WaitParts, noon.Add(day)}}, ends: at(-day), want: desk.Overdue, due: -day},
+		"open, waits for nothing":         {want: desk.Now},
+		"parts on Monday":                 {waits: []desk.Wait{{desk.WaitParts, noon.Add(2 * day)}}, want: desk.Waiting, due: 2 * day},
+		"parts were due yesterday":        {waits: []desk.Wait{{desk.WaitParts, noon.Add(-day)}}, want: desk.Overdue, due: -day},
+		"due this minute":                 {waits: []desk.Wait{{desk.WaitCure, noon}}, want: desk.Overdue},
+		"the customer, nobody knows when": {waits: []desk.Wait{{desk.WaitCustomer, time.Time{}}}, want: desk.Waiting, due: 1e18},
+		"cured, the customer still to answer": {waits: []desk.Wait{{desk.WaitCure, noon.Add(-day)},
+			{desk.WaitCustomer, time.Time{}}}, want: desk.Waiting, due: -day},
+		"closed":                             {closed: true, want: desk.Closed},
+		"closed, a temporary repair holds":   {closed: true, ends: at(20 * day), want: desk.Waiting, due: 20 * day},
+		"closed, a temporary repair is over": {closed: true, ends: at(-day), want: desk.Overdue, due: -day},
+		"open, a temporary repair is over": {waits: []desk.Wait{{desk.WaitParts, noon.Add(day)}}, ends: at(-day),
+			want: desk.Overdue, due: -day},
 	} {
 		p := desk.PlaceOf(noon, x.closed, x.waits, x.ends)
 		assert.Equal(t, x.want, p.Group, name)

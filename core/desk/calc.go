@@ -32,7 +32,8 @@ func Calculate(calculator string, inputs map[string]string, c *circuit.Circuit, 
 	if err != nil {
 		return nil, err
 	}
-	v := &CalcView{CalcAnswer: CalcAnswer{r.Says, r.Judged, r.Lines, r.Next, r.Steps, r.Ways, r.Bars, r.Marked, r.Note}, Evidence: []casefile.Typed{}}
+	v := &CalcView{CalcAnswer: CalcAnswer{r.Says, r.Judged, r.Lines, r.Next, r.Steps, r.Ways, r.Bars, r.Marked,
+		r.Note}, Evidence: []casefile.Typed{}}
 	for i := range r.Evidence {
 		v.Evidence = append(v.Evidence, r.Evidence[i].Typed())
 	}

@@ -167,7 +167,8 @@ func (d *Desk) screen(ctx context.Context, on *record.Carried, ask *AskScreen, t
 		return err
 	}
 	r, j := on.Record(), on.On.Job
-	x := &JobScreen{Screen: s, Evidence: []casefile.Typed{}, Complaint: j.Complaint, When: append([]string{}, j.When...), History: j.History, Intermittent: on.On.Intermittent,
+	x := &JobScreen{Screen: s, Evidence: []casefile.Typed{}, Complaint: j.Complaint,
+		When: append([]string{}, j.When...), History: j.History, Intermittent: on.On.Intermittent,
 		Acknowledged: append([]string{}, j.Acknowledged...), Unreachable: append([]string{}, on.On.Known.Unreachable...),
 		Repairs: append([]casefile.Repair{}, on.On.Repairs...), Work: r.Views(on.Where()), ClosedAt: j.ClosedAt}
 	for i := range on.On.Evidence {

@@ -55,7 +55,8 @@ func Show(op *diagnose.Opinion, c *casefile.Case, state string, closed, decided 
 	if err != nil {
 		return nil, err
 	}
-	s := &Screen{Shown: []string{}, Diagnosis: op.Result, Suspects: op.Rivals(suspects), Picture: pic, Looks: []Look{}, Thinking: !op.Thought}
+	s := &Screen{Shown: []string{}, Diagnosis: op.Result, Suspects: op.Rivals(suspects), Picture: pic,
+		Looks: []Look{}, Thinking: !op.Thought}
 	readings, looks := 0, 0
 	for i := range c.Evidence {
 		e := &c.Evidence[i]

@@ -81,15 +81,18 @@ func TestARangeTooCoarseIsSaid(t *testing.T) {
 		}
 		return out
 	}
-	assert.Contains(t, codes(casefile.Typed{Measure: "current", State: "command", Through: "motor", Value: "0.5"}), "too_coarse", "half an ampere on a clamp of a tenth")
-	assert.NotContains(t, codes(casefile.Typed{Measure: "voltage", State: "command", From: "plug_a", To: "plug_b", Value: "12.1"}), "too_coarse")
+	assert.Contains(t, codes(casefile.Typed{Measure: "current", State: "command", Through: "motor", Value: "0.5"}),
+		"too_coarse", "half an ampere on a clamp of a tenth")
+	assert.NotContains(t, codes(casefile.Typed{Measure: "voltage", State: "command", From: "plug_a", To: "plug_b",
+		Value: "12.1"}), "too_coarse")
 }
 
 func TestTheDeskRefusesPlainly(t *testing.T) {
 	d := &desk.Desk{}
 	_, err := d.Preview((&casefile.Typed{Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "12"}).Evidence())
 	assert.Error(t, err, "nothing was weighed yet")
-	_, err = d.Weigh(context.Background(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[{"measure":"voltage"}]}`), "", true)
+	_, err = d.Weigh(context.Background(),
+		[]byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[{"measure":"voltage"}]}`), "", true)
 	assert.Error(t, err)
 	_, err = d.Weigh(context.Background(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[]}`), "crank", true)
 	require.NoError(t, err)

@@ -80,17 +80,24 @@ func TestWhatTheTradeConcludes(t *testing.T) {
 		faults  []string // any of these, "" when the station is enough
 	}{
 		{"burnt solenoid contact: 2.3 V lost across it at 132 A",
-			[]string{"see turning slow", "V crank bat_pos bat_neg 11.62", "A crank pos_cable 132", "V crank sol_b sol_m 2.33", "V crank case bat_neg 0.19"}, "main_contact", []string{"main_contact.high_resistance"}},
+			[]string{"see turning slow", "V crank bat_pos bat_neg 11.62", "A crank pos_cable 132",
+				"V crank sol_b sol_m 2.33", "V crank case bat_neg 0.19"}, "main_contact", []string{"main_contact.high_resistance"}},
 		{"corroded plus clamp: post reads high, clamp reads low, only a click",
-			[]string{"see click single", "see turning none", "V crank bat_pos bat_neg 12.4", "V crank pos_cable_start bat_neg 5.8", "V crank bat_pos pos_cable_start 6.6"}, "pos_clamp", []string{"pos_clamp.high_resistance"}},
+			[]string{"see click single", "see turning none", "V crank bat_pos bat_neg 12.4",
+				"V crank pos_cable_start bat_neg 5.8", "V crank bat_pos pos_cable_start 6.6"}, "pos_clamp",
+			[]string{"pos_clamp.high_resistance"}},
 		{"bad ground cable: 3 V between block and minus clamp",
-			[]string{"see turning slow", "V crank bat_pos bat_neg 11.9", "V crank block gnd_cable_end 3.1", "V crank bat_pos sol_m 0.2"}, "gnd_cable", []string{"gnd_cable.high_resistance"}},
+			[]string{"see turning slow", "V crank bat_pos bat_neg 11.9", "V crank block gnd_cable_end 3.1",
+				"V crank bat_pos sol_m 0.2"}, "gnd_cable", []string{"gnd_cable.high_resistance"}},
 		{"open brushes: full volts at the motor, no current, solenoid works",
-			[]string{"see click single", "see turning none", "V crank sol_m case 12.3", "A crank pos_cable 0.1"}, "motor", []string{"motor.brushes_worn", "motor.winding_open"}},
+			[]string{"see click single", "see turning none", "V crank sol_m case 12.3", "A crank pos_cable 0.1"},
+			"motor", []string{"motor.brushes_worn", "motor.winding_open"}},
 		{"interlock not made: start voltage before it, none after, silent",
-			[]string{"see click none", "V crank ign_out bat_neg 12.5", "V crank ilk_out bat_neg 0.0", "V crank bat_pos bat_neg 12.6"}, "interlock", []string{"interlock.stuck_open"}},
+			[]string{"see click none", "V crank ign_out bat_neg 12.5", "V crank ilk_out bat_neg 0.0",
+				"V crank bat_pos bat_neg 12.6"}, "interlock", []string{"interlock.stuck_open"}},
 		{"seized: volts at the motor, hundreds of amperes, does not turn, engine free",
-			[]string{"see turning none", "A crank pos_cable 420", "V crank sol_m case 9.1", "see turning none direct_feed", "A direct_feed motor 450"}, "motor", []string{"motor.seized"}},
+			[]string{"see turning none", "A crank pos_cable 420", "V crank sol_m case 9.1",
+				"see turning none direct_feed", "A direct_feed motor 450"}, "motor", []string{"motor.seized"}},
 		{"flat battery: 10.9 V at rest, chatters",
 			[]string{"see click chatter", "V rest bat_pos bat_neg 10.9"}, "battery", []string{"battery.discharged", "battery.dead_cell"}},
 		{"coil open: full volts on the start terminal, silent, OL on ohms",
@@ -120,8 +127,11 @@ func TestGoodCrankIsCleared(t *testing.T) {
 	}
 	a, err := diagnose.NewAdviser(c)
 	require.NoError(t, err)
-	op := weigh(t, a, ev(t, a, "see turning normal", "see click single", "V crank bat_pos bat_neg 11.65", "V crank bat_pos sol_m 0.22", "V crank case bat_neg 0.13",
-		"A crank pos_cable 152", "V rest bat_pos bat_neg 12.62", "see turning none rest", "V crank bat_pos fuse_out 0.02", "V crank fuse_out sol_s 0.40", "V crank bat_pos pos_cable_start 0.03", "V crank gnd_cable_end bat_neg 0.03"))
+	op := weigh(t, a, ev(t, a, "see turning normal", "see click single", "V crank bat_pos bat_neg 11.65",
+		"V crank bat_pos sol_m 0.22", "V crank case bat_neg 0.13",
+		"A crank pos_cable 152", "V rest bat_pos bat_neg 12.62", "see turning none rest",
+		"V crank bat_pos fuse_out 0.02", "V crank fuse_out sol_s 0.40", "V crank bat_pos pos_cable_start 0.03",
+		"V crank gnd_cable_end bat_neg 0.03"))
 	assert.Equal(t, diagnose.NothingWrong, op.Verdict.Status, "%+v", op.Diagnoses[:3])
 	assert.Nil(t, op.Verdict.Station)
 	assert.Empty(t, op.Verdict.Faults)
@@ -232,14 +242,16 @@ func TestOhmsBelowTheMeterAreSaid(t *testing.T) {
 func TestImpossibleReadingsAreAContradiction(t *testing.T) {
 	a := adviser(t)
 	// 12.6 V at the posts and 12.5 V at the motor under 150 A, yet 4 V lost in the cable between them.
-	op := weigh(t, a, ev(t, a, "V crank bat_pos bat_neg 11.7", "V crank sol_m bat_neg 11.4", "V crank bat_pos sol_m 0.25", "V crank pos_cable_start sol_b 4.0", "A crank pos_cable 150"))
+	op := weigh(t, a, ev(t, a, "V crank bat_pos bat_neg 11.7", "V crank sol_m bat_neg 11.4",
+		"V crank bat_pos sol_m 0.25", "V crank pos_cable_start sol_b 4.0", "A crank pos_cable 150"))
 	assert.Equal(t, diagnose.Contradiction, op.Verdict.Status, "%+v", op.Diagnoses[:2])
 	assert.Contains(t, op.Verdict.Clash, 4)
 }
 
 func TestIntermittentComplaintClearsNothingWhileAway(t *testing.T) {
 	a := adviser(t)
-	e := ev(t, a, "see turning normal", "see click single", "V crank bat_pos bat_neg 11.65", "V crank bat_pos sol_m 0.22", "V crank case bat_neg 0.13",
+	e := ev(t, a, "see turning normal", "see click single", "V crank bat_pos bat_neg 11.65",
+		"V crank bat_pos sol_m 0.22", "V crank case bat_neg 0.13",
 		"A crank pos_cable 152", "V rest bat_pos bat_neg 12.62")
 	op, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: e, Intermittent: true})
 	require.NoError(t, err)
@@ -271,7 +283,8 @@ func TestWhenNobodyKnowsWhetherTheFaultWasThere(t *testing.T) {
 	assert.Greater(t, share("unknown", shown...), 0.9)
 	assert.Greater(t, share("present", shown...), 0.9)
 	assert.Greater(t, share("", passed...), 0.01, "it may have been away")
-	assert.InEpsilon(t, share("absent", passed...), share("unknown", passed...), 1, "a good reading says about as little as one taken while it was away")
+	assert.InEpsilon(t, share("absent", passed...), share("unknown", passed...), 1,
+		"a good reading says about as little as one taken while it was away")
 	assert.Less(t, share("present", passed...), 0.005)
 }
 
@@ -286,7 +299,8 @@ func TestConditionsMayDiffer(t *testing.T) {
 		}
 		return weigh(t, a, e)
 	}
-	hot := []string{"see turning slow", "V crank bat_pos bat_neg 11.8", "V crank pos_cable_start sol_b 0.15", "V crank pos_cable_start sol_b 2.6"}
+	hot := []string{"see turning slow", "V crank bat_pos bat_neg 11.8", "V crank pos_cable_start sol_b 0.15",
+		"V crank pos_cable_start sol_b 2.6"}
 	op := weighed([]string{"hot", "", "cold", "hot"}, hot...)
 	assert.Equal(t, "pos_cable", op.Stations[0].Station)
 	assert.Greater(t, op.Stations[0].Probability, 0.9)
@@ -338,7 +352,8 @@ func TestADoubtfulLookMovesLess(t *testing.T) {
 func TestCannotReachIsNotAsked(t *testing.T) {
 	a := adviser(t)
 	e := ev(t, a, "see turning none")
-	op, err := a.Weigh(context.Background(), &diagnose.Job{Evidence: e, Known: casefile.Known{Unreachable: []string{"sol_m", "motor_connector"}}})
+	op, err := a.Weigh(context.Background(),
+		&diagnose.Job{Evidence: e, Known: casefile.Known{Unreachable: []string{"sol_m", "motor_connector"}}})
 	require.NoError(t, err)
 	for _, n := range op.Next {
 		assert.NotEqual(t, "sol_m", n.From)
@@ -350,7 +365,8 @@ func TestCannotReachIsNotAsked(t *testing.T) {
 // A joint's estimated ohms agree with Ohm's law on the readings given.
 func TestSeverityIsOhmsLaw(t *testing.T) {
 	a := adviser(t)
-	op := weigh(t, a, ev(t, a, "see turning slow", "A crank pos_cable 110.0", "V crank pos_cable_start sol_b 2.20", "V crank bat_pos bat_neg 11.9"))
+	op := weigh(t, a, ev(t, a, "see turning slow", "A crank pos_cable 110.0", "V crank pos_cable_start sol_b 2.20",
+		"V crank bat_pos bat_neg 11.9"))
 	require.Equal(t, []string{"pos_cable.high_resistance"}, op.Diagnoses[0].Faults)
 	s := op.Diagnoses[0].Severity["pos_cable.resistance"]
 	want := 2.20/110 - 0.0009 // less the good cable's own
@@ -417,7 +433,8 @@ func BenchmarkPicture(b *testing.B) {
 
 func BenchmarkReadingExplained(b *testing.B) {
 	a := adviser(b)
-	e := ev(b, a, "see turning slow", "V crank bat_pos bat_neg 11.62", "V crank sol_b bat_neg 11.38", "V crank case bat_neg 0.19", "A crank pos_cable 132", "V crank sol_m bat_neg 9.05",
+	e := ev(b, a, "see turning slow", "V crank bat_pos bat_neg 11.62", "V crank sol_b bat_neg 11.38",
+		"V crank case bat_neg 0.19", "A crank pos_cable 132", "V crank sol_m bat_neg 9.05",
 		"V crank block bat_neg 0.17", "V crank gnd_cable_end bat_neg 0.04", "V crank sol_s case 10.9")
 	weigh(b, a, e[:8])
 	for b.Loop() {
@@ -531,7 +548,8 @@ func TestPreviewWarnsBeforeItIsStored(t *testing.T) {
 
 // What weighs a job as it grows and what weighs a whole case say the same.
 func TestGrowingJobSaysTheSameAsWholeCase(t *testing.T) {
-	lines := []string{"see turning slow", "V crank bat_pos bat_neg 11.6", "V crank sol_b bat_neg 11.3", "V crank sol_m bat_neg 9.2", "V crank case bat_neg 0.2"}
+	lines := []string{"see turning slow", "V crank bat_pos bat_neg 11.6", "V crank sol_b bat_neg 11.3",
+		"V crank sol_m bat_neg 9.2", "V crank case bat_neg 0.2"}
 	grow, whole := adviser(t), adviser(t)
 	var last *diagnose.Opinion
 	for i := range lines {
@@ -598,7 +616,8 @@ func TestPairsPayTheirPrior(t *testing.T) {
 // Two faults that both show are both named.
 func TestTwoFaultsAreBothNamed(t *testing.T) {
 	a := adviser(t)
-	op := weigh(t, a, ev(t, a, "see turning slow", "A crank pos_cable 90", "V crank bat_pos pos_cable_start 1.6", "V crank block gnd_cable_end 1.5", "V crank bat_pos bat_neg 12.0"))
+	op := weigh(t, a, ev(t, a, "see turning slow", "A crank pos_cable 90", "V crank bat_pos pos_cable_start 1.6",
+		"V crank block gnd_cable_end 1.5", "V crank bat_pos bat_neg 12.0"))
 	require.NotEmpty(t, op.Diagnoses)
 	assert.ElementsMatch(t, []string{"pos_clamp.high_resistance", "gnd_cable.high_resistance"}, op.Diagnoses[0].Faults)
 	require.Equal(t, diagnose.Isolated, op.Verdict.Status)
@@ -625,8 +644,10 @@ func TestEmptyJobIsUndecidedAndAsks(t *testing.T) {
 // No reading, however odd, makes a figure that is none.
 func TestNoReadingMakesNaN(t *testing.T) {
 	a := adviser(t)
-	for _, l := range []string{"V crank bat_pos bat_neg 0", "V crank bat_pos bat_neg -12.6", "V crank bat_pos bat_neg 59.9", "A crank motor -900", "A crank motor 2999",
-		"R sol_s case 999M", "R sol_s case 0", "R sol_m case OL", "V rest sol_m case 12", "V direct_feed sol_m case 0.01", "V bench sol_m case 55"} {
+	for _, l := range []string{"V crank bat_pos bat_neg 0", "V crank bat_pos bat_neg -12.6",
+		"V crank bat_pos bat_neg 59.9", "A crank motor -900", "A crank motor 2999",
+		"R sol_s case 999M", "R sol_s case 0", "R sol_m case OL", "V rest sol_m case 12",
+		"V direct_feed sol_m case 0.01", "V bench sol_m case 55"} {
 		op := weigh(t, a, ev(t, a, l))
 		for _, d := range op.Diagnoses {
 			require.False(t, math.IsNaN(d.Probability), l)

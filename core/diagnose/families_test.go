@@ -34,31 +34,58 @@ func TestEveryFamilyConcludesAsTheTradeDoes(t *testing.T) {
 		least        float64
 		lines        []string
 	}{
-		{"contactor_motor", "contactor clicks, its studs drop 4 V", "main_contact", 0.9, []string{"see click single", "see turning slow", "V run con_b con_m 4.1", "V run bat_pos bat_neg 12.0"}},
-		{"contactor_motor", "a float charger hides a weak battery: 13.8 at rest, 7 under load", "battery", 0.8, []string{"see turning slow", "V rest bat_pos bat_neg 13.8", "V run bat_pos bat_neg 7.3"}},
-		{"contactor_motor", "motor cable corroded", "motor_cable", 0.9, []string{"see turning slow", "V run con_m motor_term 2.2", "V run bat_pos bat_neg 12.0"}},
-		{"blower_module", "full volts at the plug, none at the motor", "motor_connector", 0.9, []string{"see airflow none", "V speed_high plug_plus bat_neg 12.4", "V speed_high motor_plus bat_neg 0.0"}},
-		{"blower_module", "motor minus stays at supply, command there: module", "module", 0.75, []string{"see airflow none", "V speed_high motor_minus bat_neg 12.4", "V speed_high module_cmd module_gnd 4.5", "V speed_high module_gnd bat_neg 0.01"}},
-		{"blower_module", "no command at the module", "command", 0.85, []string{"see airflow none", "V speed_high motor_minus bat_neg 12.4", "V speed_high module_cmd module_gnd 0.0"}},
-		{"blower_module", "full volts across the motor, no current, a tap helps", "motor", 0.95, []string{"see airflow none", "V speed_high motor_plus motor_minus 12.2", "A speed_high feed_wire 0.1", "see tap_helps yes"}},
-		{"blower_resistor", "only full speed works", "resistor_pack", 0.8, []string{"see airflow normal speed_4", "see airflow none speed_1", "see airflow none speed_2"}},
-		{"blower_resistor", "one speed dead", "resistor_pack", 0.7, []string{"see airflow normal speed_4", "see airflow normal speed_1", "see airflow none speed_2"}},
-		{"wiper", "low dead, high works", "motor", 0.3, []string{"see sweep none low", "see sweep normal high", "V low low_brush motor_gnd 12.3"}},
+		{"contactor_motor", "contactor clicks, its studs drop 4 V", "main_contact", 0.9,
+			[]string{"see click single", "see turning slow", "V run con_b con_m 4.1", "V run bat_pos bat_neg 12.0"}},
+		{"contactor_motor", "a float charger hides a weak battery: 13.8 at rest, 7 under load", "battery", 0.8,
+			[]string{"see turning slow", "V rest bat_pos bat_neg 13.8", "V run bat_pos bat_neg 7.3"}},
+		{"contactor_motor", "motor cable corroded", "motor_cable", 0.9,
+			[]string{"see turning slow", "V run con_m motor_term 2.2", "V run bat_pos bat_neg 12.0"}},
+		{"blower_module", "full volts at the plug, none at the motor", "motor_connector", 0.9,
+			[]string{"see airflow none", "V speed_high plug_plus bat_neg 12.4", "V speed_high motor_plus bat_neg 0.0"}},
+		{"blower_module", "motor minus stays at supply, command there: module", "module", 0.75,
+			[]string{"see airflow none", "V speed_high motor_minus bat_neg 12.4",
+				"V speed_high module_cmd module_gnd 4.5", "V speed_high module_gnd bat_neg 0.01"}},
+		{"blower_module", "no command at the module", "command", 0.85,
+			[]string{"see airflow none", "V speed_high motor_minus bat_neg 12.4", "V speed_high module_cmd module_gnd 0.0"}},
+		{"blower_module", "full volts across the motor, no current, a tap helps", "motor", 0.95,
+			[]string{"see airflow none", "V speed_high motor_plus motor_minus 12.2", "A speed_high feed_wire 0.1", "see tap_helps yes"}},
+		{"blower_resistor", "only full speed works", "resistor_pack", 0.8,
+			[]string{"see airflow normal speed_4", "see airflow none speed_1", "see airflow none speed_2"}},
+		{"blower_resistor", "one speed dead", "resistor_pack", 0.7,
+			[]string{"see airflow normal speed_4", "see airflow normal speed_1", "see airflow none speed_2"}},
+		{"wiper", "low dead, high works", "motor", 0.3,
+			[]string{"see sweep none low", "see sweep normal high", "V low low_brush motor_gnd 12.3"}},
 		{"wiper", "motor heard, arm still", "drive", 0.6, []string{"see sweep none low", "see motor_heard yes low"}},
-		{"wiper", "does not park, both speeds good", "park_switch", 0.4, []string{"see sweep normal low", "see sweep normal high", "see parks no off_midstroke", "V off_midstroke park_feed bat_neg 12.4"}},
-		{"two_wire_motor", "relay clicks, volts before, none behind", "relay", 0.75, []string{"see turning none", "see click single", "V run fuse_out bat_neg 12.5", "V run relay_out bat_neg 0.0"}},
-		{"two_wire_motor", "ground ring 5 V above battery minus", "ground_point", 0.9, []string{"see turning slow", "V run ground_ring bat_neg 5.1"}},
-		{"two_wire_motor", "silent relay, 12 V on its coil, coil OL", "relay_coil", 0.9, []string{"see turning none", "see click none", "V run coil_plus coil_minus 12.4", "R coil_plus coil_minus OL"}},
-		{"window", "dead both ways, wire broken in the jamb: works at another door angle", "jamb_wire_a", 0.3, []string{"see glass_moves none up", "see glass_moves none down", "see door_position_matters yes", "V up jamb_a bat_neg 12.5", "V up door_a bat_neg 0.0"}},
+		{"wiper", "does not park, both speeds good", "park_switch", 0.4,
+			[]string{"see sweep normal low", "see sweep normal high", "see parks no off_midstroke",
+				"V off_midstroke park_feed bat_neg 12.4"}},
+		{"two_wire_motor", "relay clicks, volts before, none behind", "relay", 0.75,
+			[]string{"see turning none", "see click single", "V run fuse_out bat_neg 12.5", "V run relay_out bat_neg 0.0"}},
+		{"two_wire_motor", "ground ring 5 V above battery minus", "ground_point", 0.9,
+			[]string{"see turning slow", "V run ground_ring bat_neg 5.1"}},
+		{"two_wire_motor", "silent relay, 12 V on its coil, coil OL", "relay_coil", 0.9,
+			[]string{"see turning none", "see click none", "V run coil_plus coil_minus 12.4", "R coil_plus coil_minus OL"}},
+		{"window", "dead both ways, wire broken in the jamb: works at another door angle", "jamb_wire_a", 0.3,
+			[]string{"see glass_moves none up", "see glass_moves none down", "see door_position_matters yes",
+				"V up jamb_a bat_neg 12.5", "V up door_a bat_neg 0.0"}},
 		{"window", "motor runs, glass does not move", "drive", 0.5, []string{"see glass_moves none up", "see motor_heard yes up"}},
-		{"traction", "brake coil open: code, no click", "brake_coil", 0.9, []string{"see moves none drive", "see blink_code 6 drive", "R brake_a brake_b OL"}},
-		{"traction", "interlock open", "interlock", 0.85, []string{"see moves none drive", "see blink_code 4 drive", "V key_on key_in bat_neg 25.0", "V key_on ilk_in bat_neg 0.0"}},
-		{"actuator", "code stays with a known good motor, loop open before the plug", "harness_a", 0.3, []string{"see blink_code 5 key_on", "see code_clears no known_good_fitted", "R out_a plug_a OL"}},
-		{"actuator", "code goes with a known good motor", "motor", 0.7, []string{"see blink_code 5 key_on", "see code_clears yes known_good_fitted"}},
-		{"stator", "one phase dead on AC, battery not charged enough", "phase_1", 0.85, []string{"~ idle_unloaded y1 y2 0.2", "~ idle_unloaded y2 y3 20.6", "~ idle_unloaded y3 y1 0.2"}},
-		{"stator", "AC good on all pairs, no charge", "rectifier", 0.6, []string{"~ idle_unloaded y1 y2 20.8", "~ idle_unloaded y2 y3 20.6", "~ idle_unloaded y3 y1 20.9", "V idle_charging bat_pos bat_neg 12.5", "see connector clean"}},
-		{"stator", "a phase to the core", "phase_2", 0.8, []string{"R y2 engine_ground 1.2", "R y1 engine_ground 1.8", "R y3 engine_ground 1.9"}},
-		{"capacitor_fan", "hums, runs when pushed, 2 of 7.5 microfarads", "capacitor", 0.9, []string{"see starts hums_then_runs_when_pushed", "C isolated run start 2.1"}},
+		{"traction", "brake coil open: code, no click", "brake_coil", 0.9,
+			[]string{"see moves none drive", "see blink_code 6 drive", "R brake_a brake_b OL"}},
+		{"traction", "interlock open", "interlock", 0.85,
+			[]string{"see moves none drive", "see blink_code 4 drive", "V key_on key_in bat_neg 25.0", "V key_on ilk_in bat_neg 0.0"}},
+		{"actuator", "code stays with a known good motor, loop open before the plug", "harness_a", 0.3,
+			[]string{"see blink_code 5 key_on", "see code_clears no known_good_fitted", "R out_a plug_a OL"}},
+		{"actuator", "code goes with a known good motor", "motor", 0.7,
+			[]string{"see blink_code 5 key_on", "see code_clears yes known_good_fitted"}},
+		{"stator", "one phase dead on AC, battery not charged enough", "phase_1", 0.85,
+			[]string{"~ idle_unloaded y1 y2 0.2", "~ idle_unloaded y2 y3 20.6", "~ idle_unloaded y3 y1 0.2"}},
+		{"stator", "AC good on all pairs, no charge", "rectifier", 0.6,
+			[]string{"~ idle_unloaded y1 y2 20.8", "~ idle_unloaded y2 y3 20.6", "~ idle_unloaded y3 y1 20.9",
+				"V idle_charging bat_pos bat_neg 12.5", "see connector clean"}},
+		{"stator", "a phase to the core", "phase_2", 0.8,
+			[]string{"R y2 engine_ground 1.2", "R y1 engine_ground 1.8", "R y3 engine_ground 1.9"}},
+		{"capacitor_fan", "hums, runs when pushed, 2 of 7.5 microfarads", "capacitor", 0.9,
+			[]string{"see starts hums_then_runs_when_pushed", "C isolated run start 2.1"}},
 		{"capacitor_fan", "shaft does not turn", "bearing", 0.9, []string{"see starts hums", "see turn_by_hand locked isolated"}},
 		{"capacitor_fan", "dead, run winding OL", "run_winding", 0.9, []string{"see starts no_hum", "R common run OL"}},
 	}
@@ -146,7 +173,8 @@ func TestWhatIsKnownShiftsThePriors(t *testing.T) {
 // suspect, what the earlier readings pointed to besides still is.
 func TestSecondFaultAfterARepair(t *testing.T) {
 	a := adviser(t)
-	e := ev(t, a, "see turning slow", "V crank bat_pos pos_cable_start 2.4", "V crank bat_pos bat_neg 12.0", "V crank block gnd_cable_end 0.9")
+	e := ev(t, a, "see turning slow", "V crank bat_pos pos_cable_start 2.4", "V crank bat_pos bat_neg 12.0",
+		"V crank block gnd_cable_end 0.9")
 	op := weigh(t, a, e)
 	assert.Equal(t, "pos_clamp", op.Stations[0].Station)
 	e = append(e, ev(t, a, "see turning slow")...)
@@ -154,7 +182,9 @@ func TestSecondFaultAfterARepair(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "gnd_cable", op.Stations[0].Station, "%v", op.Stations[:4])
 	// With nothing left to explain, it is proved good.
-	good := append(append([]casefile.Evidence{}, e[:4]...), ev(t, a, "see turning normal", "V crank bat_pos bat_neg 11.6", "V crank bat_pos sol_m 0.24", "V crank case bat_neg 0.14", "A crank pos_cable 155")...)
+	good := append(append([]casefile.Evidence{}, e[:4]...),
+		ev(t, a, "see turning normal", "V crank bat_pos bat_neg 11.6", "V crank bat_pos sol_m 0.24",
+			"V crank case bat_neg 0.14", "A crank pos_cable 155")...)
 	op, err = a.Weigh(context.Background(), &diagnose.Job{Evidence: good, Repairs: []casefile.Repair{{Station: "pos_clamp", After: 4}}})
 	require.NoError(t, err)
 	assert.Less(t, op.Stations[0].Probability, 0.2, "%v", op.Diagnoses[:3])
@@ -218,7 +248,8 @@ func TestSlipIsProposed(t *testing.T) {
 	}
 	a, err := diagnose.NewAdviser(own)
 	require.NoError(t, err)
-	op := weigh(t, a, ev(t, a, "see turning normal", "V crank bat_pos bat_neg 11.6", "A crank pos_cable 158", "V crank bat_pos sol_m 0.25", "V crank case bat_neg 0.14",
+	op := weigh(t, a, ev(t, a, "see turning normal", "V crank bat_pos bat_neg 11.6", "A crank pos_cable 158",
+		"V crank bat_pos sol_m 0.25", "V crank case bat_neg 0.14",
 		"V crank sol_m case 11.2", "V crank sol_b case -11.3"))
 	require.Equal(t, diagnose.Contradiction, op.Verdict.Status)
 	assert.Contains(t, op.Verdict.Slip, "were the leads swapped")
@@ -228,7 +259,8 @@ func TestSlipIsProposed(t *testing.T) {
 func TestGoodEnoughToDecide(t *testing.T) {
 	a := adviserOf(t, "two_wire_motor")
 	// A relay that is fed and does not pass: its coil sticks or its contact does not close.
-	op := weigh(t, a, ev(t, a, "see turning none run", "see click none run", "V run fuse_out relay_out 12.3", "V run coil_plus coil_minus 12.2",
+	op := weigh(t, a, ev(t, a, "see turning none run", "see click none run", "V run fuse_out relay_out 12.3",
+		"V run coil_plus coil_minus 12.2",
 		"see turning normal relay_bridged", "R coil_plus coil_minus 82"))
 	if op.Verdict.Repair != "" {
 		assert.Contains(t, op.Verdict.Repair, "relay", "%v", op.Diagnoses[:4])

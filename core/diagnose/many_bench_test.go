@@ -36,9 +36,11 @@ func BenchmarkOneMoreReading(b *testing.B) {
 // manyReadings are volts of a starter with a burnt contact, 2 % and 10 mV about.
 func manyReadings(tb testing.TB, a *diagnose.Adviser, n int) []casefile.Evidence {
 	rng := rand.New(rand.NewPCG(3, 3))
-	crank := map[string]float64{"bat_pos": 11.6, "pos_cable_start": 11.57, "sol_b": 11.4, "sol_m": 9, "case": 0.15, "block": 0.13, "gnd_cable_end": 0.03, "bat_neg": 0,
+	crank := map[string]float64{"bat_pos": 11.6, "pos_cable_start": 11.57, "sol_b": 11.4, "sol_m": 9, "case": 0.15,
+		"block": 0.13, "gnd_cable_end": 0.03, "bat_neg": 0,
 		"fuse_out": 11.5, "ign_out": 11.4, "ilk_out": 11.3, "sol_s": 11.1}
-	nodes := []string{"bat_pos", "pos_cable_start", "sol_b", "sol_m", "case", "block", "gnd_cable_end", "bat_neg", "fuse_out", "ign_out", "ilk_out", "sol_s"}
+	nodes := []string{"bat_pos", "pos_cable_start", "sol_b", "sol_m", "case", "block", "gnd_cable_end", "bat_neg",
+		"fuse_out", "ign_out", "ilk_out", "sol_s"}
 	var out []casefile.Evidence
 	for len(out) < n {
 		x, y := nodes[rng.IntN(len(nodes))], nodes[rng.IntN(len(nodes))]

@@ -95,14 +95,16 @@ func TestRepeatsInOtherFamilies(t *testing.T) {
 // Every suggestion can be taken as it stands, costs something, and says what good
 // looks like where it is a reading.
 func TestSuggestionsCanBeTaken(t *testing.T) {
-	for _, id := range []string{"starter", "contactor_motor", "blower_module", "blower_resistor", "wiper", "two_wire_motor", "window", "traction", "actuator", "stator", "capacitor_fan"} {
+	for _, id := range []string{"starter", "contactor_motor", "blower_module", "blower_resistor", "wiper",
+		"two_wire_motor", "window", "traction", "actuator", "stator", "capacitor_fan"} {
 		a := adviserOf(t, id)
 		op, err := a.Weigh(context.Background(), &diagnose.Job{})
 		require.NoError(t, err)
 		for _, n := range op.Next {
 			assert.Greater(t, n.Minutes, 0.0)
 			assert.NotEmpty(t, n.Because, "%s %+v", id, n)
-			e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
+			e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+				To: n.To, Through: n.Through}
 			if n.Observe != "" {
 				e.Outcome = a.C.Observation(n.Observe).Outcomes[0].ID
 			} else {
@@ -118,7 +120,8 @@ func TestSuggestionsCanBeTaken(t *testing.T) {
 // fault there.
 func TestIntermittentInOtherFamilies(t *testing.T) {
 	a := adviserOf(t, "blower_module")
-	e := ev(t, a, "see airflow normal", "V speed_high motor_plus motor_minus 11.6", "A speed_high feed_wire 18", "V speed_high bat_pos motor_plus 0.5", "V speed_high motor_minus bat_neg 0.4",
+	e := ev(t, a, "see airflow normal", "V speed_high motor_plus motor_minus 11.6", "A speed_high feed_wire 18",
+		"V speed_high bat_pos motor_plus 0.5", "V speed_high motor_minus bat_neg 0.4",
 		"see airflow normal speed_low")
 	for i := range e {
 		e[i].Symptom = "absent"

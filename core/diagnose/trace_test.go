@@ -22,7 +22,8 @@ func TestACurrentTraceIsEvidence(t *testing.T) {
 	state := c.RunState
 	share := func(outcome, fault string) float64 {
 		j := &diagnose.Job{}
-		for _, e := range []casefile.Evidence{{Observe: "turning", State: state, Outcome: "slow"}, {Observe: circuit.CurrentTrace, State: state, Outcome: outcome}} {
+		for _, e := range []casefile.Evidence{{Observe: "turning", State: state, Outcome: "slow"},
+			{Observe: circuit.CurrentTrace, State: state, Outcome: outcome}} {
 			if o := c.Observation(e.Observe); o == nil || !slices.Contains(o.States, state) {
 				continue
 			}

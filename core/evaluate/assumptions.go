@@ -201,7 +201,8 @@ func influence(ctx context.Context, c *circuit.Circuit, standard *assume.Table, 
 				in.Turned++
 			}
 			x, y := &now.next, &was.next
-			if x.Measure != y.Measure || x.Observe != y.Observe || x.State != y.State || x.From != y.From || x.To != y.To || x.Through != y.Through {
+			if x.Measure != y.Measure || x.Observe != y.Observe || x.State != y.State || x.From != y.From ||
+				x.To != y.To || x.Through != y.Through {
 				in.Next++
 			}
 		}

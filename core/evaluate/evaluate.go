@@ -286,7 +286,8 @@ func work(ctx context.Context, a *diagnose.Adviser, o Options, rng *rand.Rand) (
 		t.Right = named(a, stations, *v.Station)
 		t.Accused = !t.Right
 		for _, f := range v.Faults {
-			t.FaultRight = t.FaultRight || t.Right && slices.ContainsFunc(t.Truth, func(x string) bool { return strings.HasPrefix(x, f+"=") })
+			t.FaultRight = t.FaultRight || t.Right &&
+				slices.ContainsFunc(t.Truth, func(x string) bool { return strings.HasPrefix(x, f+"=") })
 		}
 	case diagnose.NothingWrong:
 		t.Right = len(stations) == 0

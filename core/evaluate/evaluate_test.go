@@ -21,7 +21,8 @@ func TestStarterHiddenFaults(t *testing.T) {
 	}
 	r, err := Run(context.Background(), Options{Circuit: "starter", Faults: n, Seed: 7})
 	require.NoError(t, err)
-	t.Logf("reached %.3f healthy %.3f right %.3f single %.3f contra %d minutes %.1f readings %.1f", r.Reached, r.ReachedHealthy, r.Right, r.RightSingle, r.Contradictions, r.Minutes, r.Readings)
+	t.Logf("reached %.3f healthy %.3f right %.3f single %.3f contra %d minutes %.1f readings %.1f", r.Reached,
+		r.ReachedHealthy, r.Right, r.RightSingle, r.Contradictions, r.Minutes, r.Readings)
 	for _, b := range r.Calibration {
 		t.Logf("%.2f-%.2f n=%d claimed %.3f true %.3f", b.Low, b.High, b.N, b.Claimed, b.True)
 	}
@@ -30,7 +31,8 @@ func TestStarterHiddenFaults(t *testing.T) {
 			if !x.Right {
 				fmt.Printf("#%d truth %v verdict %s %s after %d, %.1f min\n", i, x.Truth, x.Verdict, x.Station, x.Readings, x.Minutes)
 				for _, e := range x.Case {
-					fmt.Printf("    %s%s %s %s%s%s = %s%s\n", e.Measure, e.Observe, e.State, e.From+" ", e.To, e.Through, e.Value, e.Outcome)
+					fmt.Printf("    %s%s %s %s%s%s = %s%s\n", e.Measure, e.Observe, e.State, e.From+" ", e.To,
+						e.Through, e.Value, e.Outcome)
 				}
 			}
 		}

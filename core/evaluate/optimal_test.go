@@ -110,7 +110,8 @@ func TestPoliciesAgainstTheOptimum(t *testing.T) {
 		require.Len(t, f.Tests, 6)
 		best := f.Optimum()
 		greedy, roll, order := f.Cost(Greedy), f.Cost(Rollout), f.Cost(InOrder)
-		t.Logf("%s: optimum %.2f min, bits a minute %.3f x, with a look ahead %.3f x, in order %.3f x", id, best, greedy/best, roll/best, order/best)
+		t.Logf("%s: optimum %.2f min, bits a minute %.3f x, with a look ahead %.3f x, in order %.3f x", id, best,
+			greedy/best, roll/best, order/best)
 		require.Greater(t, best, 0.0)
 		assert.GreaterOrEqual(t, greedy, best-1e-9)
 		assert.GreaterOrEqual(t, roll, best-1e-9)

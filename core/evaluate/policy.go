@@ -36,13 +36,15 @@ func (c *chooser) next(op *diagnose.Opinion, taken []casefile.Evidence) (casefil
 	}
 	if c.policy == policy.Adviser || c.policy == "" {
 		n := op.Next[0]
-		return casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}, true
+		return casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+			To: n.To, Through: n.Through}, true
 	}
 	for c.at < len(c.order) {
 		e := c.order[c.at]
 		c.at++
 		if !slices.ContainsFunc(taken, func(t casefile.Evidence) bool {
-			return t.Measure == e.Measure && t.Observe == e.Observe && t.State == e.State && t.From == e.From && t.To == e.To && t.Through == e.Through
+			return t.Measure == e.Measure && t.Observe == e.Observe && t.State == e.State && t.From == e.From &&
+				t.To == e.To && t.Through == e.Through
 		}) {
 			return e, true
 		}

@@ -51,7 +51,8 @@ func mistyped(e *casefile.Evidence, kind int) (value, what string, ok bool) {
 type slips struct{ typed, refused, named, wrong, leaning, honest, accused int }
 
 func (s *slips) add(o slips) {
-	*s = slips{s.typed + o.typed, s.refused + o.refused, s.named + o.named, s.wrong + o.wrong, s.leaning + o.leaning, s.honest + o.honest, s.accused + o.accused}
+	*s = slips{s.typed + o.typed, s.refused + o.refused, s.named + o.named, s.wrong + o.wrong, s.leaning + o.leaning,
+		s.honest + o.honest, s.accused + o.accused}
 }
 
 // TestTypedSlips types one reading of a job wrongly and weighs it: no sure verdict may be
@@ -137,7 +138,8 @@ func (s *slips) typedOnce(t *testing.T, a *diagnose.Adviser, f *circuit.Circuit,
 			s.wrong++
 		}
 		if sure || !told {
-			t.Logf("%s %v: reading %d %s %s %s-%s%s was typed as %s (%s): %s %s", f.ID, m.Truth(), i+1, e.Measure, e.State, e.From, e.To, e.Through, value, what, v.Status, v.Says)
+			t.Logf("%s %v: reading %d %s %s %s-%s%s was typed as %s (%s): %s %s", f.ID, m.Truth(), i+1, e.Measure,
+				e.State, e.From, e.To, e.Through, value, what, v.Status, v.Says)
 		}
 		return
 	}

@@ -79,13 +79,15 @@ func Table(w io.Writer, dir string) error {
 	}
 	slices.Sort(ids)
 	pc := func(x float64) string { return fmt.Sprintf("%.1f", 100*x) }
-	fmt.Fprintf(w, "| family | machines | right, one fault | right, all | reached, faulty | reached, sound | minutes | textbook | ratio | random |\n|---|---|---|---|---|---|---|---|---|---|\n")
+	fmt.Fprintf(w, "| family | machines | right, one fault | right, all | reached, faulty | reached, sound | "+
+		"minutes | textbook | ratio | random |\n|---|---|---|---|---|---|---|---|---|---|\n")
 	for _, id := range ids {
 		a, t, r := runs[id][policy.Adviser], runs[id][policy.Textbook], runs[id][policy.Random]
 		if a == nil {
 			continue
 		}
-		fmt.Fprintf(w, "| %s | %d | %s | %s | %s | %s | %.1f |", id, a.N, pc(a.RightSingle), pc(a.Right), pc(a.Reached), pc(a.ReachedHealthy), a.Minutes)
+		fmt.Fprintf(w, "| %s | %d | %s | %s | %s | %s | %.1f |", id, a.N, pc(a.RightSingle), pc(a.Right),
+			pc(a.Reached), pc(a.ReachedHealthy), a.Minutes)
 		if t != nil {
 			fmt.Fprintf(w, " %.1f | %.2f |", t.Minutes, a.Minutes/t.Minutes)
 		} else {
@@ -97,7 +99,8 @@ func Table(w io.Writer, dir string) error {
 			fmt.Fprint(w, " |\n")
 		}
 	}
-	fmt.Fprintf(w, "\n| family | spread 1.5 times as wide | twice as wide | 2 %% slips and 2 %% wrong words | every reading three times | second fault found after the repair |\n|---|---|---|---|---|---|\n")
+	fmt.Fprintf(w, "\n| family | spread 1.5 times as wide | twice as wide | 2 %% slips and 2 %% wrong words | every "+
+		"reading three times | second fault found after the repair |\n|---|---|---|---|---|---|\n")
 	for _, id := range ids {
 		cell := func(k string) string {
 			if r := runs[id][k]; r != nil {
@@ -109,7 +112,8 @@ func Table(w io.Writer, dir string) error {
 		if r := runs[id]["second"]; r != nil {
 			second = fmt.Sprintf("%s of %d", pc(r.SecondFound), r.Second)
 		}
-		fmt.Fprintf(w, "| %s | %s | %s | %s | %s | %s |\n", id, cell("spread 0.45"), cell("spread 0.60"), cell("slips and wrong"), cell("triple"), second)
+		fmt.Fprintf(w, "| %s | %s | %s | %s | %s | %s |\n", id, cell("spread 0.45"), cell("spread 0.60"),
+			cell("slips and wrong"), cell("triple"), second)
 	}
 	all := Pooled(runs)
 	fmt.Fprintf(w, "\n| claimed | steps | mean claim | true | 95 %% interval |\n|---|---|---|---|---|\n")
@@ -172,12 +176,15 @@ func Plot(w io.Writer, bands []Band) error {
 	fmt.Fprintf(w, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %g %g" font-family="sans-serif" font-size="12"><title>Calibration: claimed against true</title><rect width="100%%" height="100%%" fill="#fff"/>`, size, size)
 	x0, y0 := at(0)
 	x1, y1 := at(1)
-	fmt.Fprintf(w, `<path d="M%g,%g V%g H%g" fill="none" stroke="#25272b"/><line x1="%g" y1="%g" x2="%g" y2="%g" stroke="#6b665c" stroke-dasharray="4 3"/>`, x0, y1, y0, x1, x0, y0, x1, y1)
+	fmt.Fprintf(w, `<path d="M%g,%g V%g H%g" fill="none" stroke="#25272b"/><line x1="%g" y1="%g" x2="%g" y2="%g" stroke="#6b665c" stroke-dasharray="4 3"/>`,
+		x0, y1, y0, x1, x0, y0, x1, y1)
 	for _, p := range []float64{0, 0.2, 0.4, 0.6, 0.8, 1} {
 		x, y := at(p)
-		fmt.Fprintf(w, `<text x="%g" y="%g" text-anchor="middle">%.1f</text><text x="%g" y="%g" text-anchor="end">%.1f</text>`, x, y0+16, p, x0-6, y+4, p)
+		fmt.Fprintf(w, `<text x="%g" y="%g" text-anchor="middle">%.1f</text><text x="%g" y="%g" text-anchor="end">%.1f</text>`,
+			x, y0+16, p, x0-6, y+4, p)
 	}
-	fmt.Fprintf(w, `<text x="%g" y="%g" text-anchor="middle">claimed</text><text x="12" y="%g" transform="rotate(-90 12 %g)" text-anchor="middle">true</text>`, size/2, size-8, size/2, size/2)
+	fmt.Fprintf(w, `<text x="%g" y="%g" text-anchor="middle">claimed</text><text x="12" y="%g" transform="rotate(-90 12 %g)" text-anchor="middle">true</text>`,
+		size/2, size-8, size/2, size/2)
 	for _, b := range bands {
 		if b.N == 0 {
 			continue

@@ -86,7 +86,8 @@ func TestWilson(t *testing.T) {
 // Slips and wrong words do not stop a run, and three entries of one reading are
 // worked through.
 func TestRunsWithThingsGoingWrong(t *testing.T) {
-	for _, o := range []Options{{Slips: 0.2, Wrong: 0.2}, {Triple: true}, {Second: true}, {Policy: policy.Random}, {Policy: policy.Textbook}} {
+	for _, o := range []Options{{Slips: 0.2, Wrong: 0.2}, {Triple: true}, {Second: true}, {Policy: policy.Random},
+		{Policy: policy.Textbook}} {
 		o.Circuit, o.Faults, o.Seed = "two_wire_motor", 6, 9
 		r, err := Run(context.Background(), o)
 		require.NoError(t, err, "%+v", o)

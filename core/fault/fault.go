@@ -65,8 +65,10 @@ func NewModel(net *circuit.Network) (*Model, error) {
 			m.Normal[k] = math.Max(m.Normal[k], math.Abs(a))
 		}
 		mo := net.MotorStation()
-		if (c.States[i].ID == c.RunState || c.States[i].Commands) && mo >= 0 && (w.Chatter || w.Motor.W < leastSpeed*c.Stations[mo].Params["rated_speed"].Value) {
-			return nil, fmt.Errorf("in state %s a good %s does not turn its motor with these values: %s", c.States[i].ID, c.ID, stops(net, i))
+		if (c.States[i].ID == c.RunState || c.States[i].Commands) && mo >= 0 &&
+			(w.Chatter || w.Motor.W < leastSpeed*c.Stations[mo].Params["rated_speed"].Value) {
+			return nil, fmt.Errorf("in state %s a good %s does not turn its motor with these values: %s",
+				c.States[i].ID, c.ID, stops(net, i))
 		}
 	}
 	for k := range c.Stations {
@@ -111,7 +113,8 @@ func stops(net *circuit.Network, state int) string {
 		th[p] = was
 		w.Solve(state, th, good)
 		if !w.Chatter && w.Motor.W >= leastSpeed*c.Stations[mo].Params["rated_speed"].Value {
-			return fmt.Sprintf("%s.%s of %.4g %s stops it (the family ships with %.4g)", s.ID, pr.Name, now, circuit.ParamUnit(pr.Name), was)
+			return fmt.Sprintf("%s.%s of %.4g %s stops it (the family ships with %.4g)", s.ID, pr.Name, now,
+				circuit.ParamUnit(pr.Name), was)
 		}
 	}
 	return mend
@@ -372,7 +375,8 @@ var modeLabels = map[string]string{
 	"commutator_damaged": "damaged commutator", "bearing_drag": "dragging bearings", "seized": "seized",
 	"binding": "binds", "jammed": "jammed", "slipping": "slips",
 	"no_output": "no output", "overcharging": "overcharging", "stuck_on": "stuck on", "no_command": "no command",
-	"out_of_neutral": "not at rest when released", "tap_1_open": "speed 1 tap open", "tap_2_open": "speed 2 tap open", "tap_3_open": "speed 3 tap open",
+	"out_of_neutral": "not at rest when released", "tap_1_open": "speed 1 tap open", "tap_2_open": "speed 2 tap open",
+	"tap_3_open":     "speed 3 tap open",
 	"low_brush_worn": "low-speed brush worn", "high_brush_worn": "high-speed brush worn", "grounded": "shorted to the core",
 	"shorted": "shorted through", "low": "too little capacity", "drag": "dragging",
 }

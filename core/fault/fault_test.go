@@ -229,7 +229,8 @@ func TestAStarterThatCannotRunIsRefused(t *testing.T) {
 }
 
 func TestEveryModeHasWords(t *testing.T) {
-	for _, k := range []circuit.Kind{circuit.Source, circuit.Joint, circuit.Wire, circuit.Fuse, circuit.Contact, circuit.Coil, circuit.Motor, circuit.Drive} {
+	for _, k := range []circuit.Kind{circuit.Source, circuit.Joint, circuit.Wire, circuit.Fuse, circuit.Contact,
+		circuit.Coil, circuit.Motor, circuit.Drive} {
 		for _, m := range circuit.KindModes(k) {
 			assert.Contains(t, modeLabels, m)
 			assert.NotContains(t, Label(m), "_")

@@ -83,7 +83,8 @@ func TestComplaints(t *testing.T) {
 				fmt.Fprintf(&b, "\n%-16s %3d %3d %3d", id, n.n, n.circuit, n.heard)
 			}
 		}
-		t.Logf("%s: circuit, complaints, circuit right, all said understood%s\n%-16s %3d %3d %3d", c.file, b.String(), "all", all.n, all.circuit, all.heard)
+		t.Logf("%s: circuit, complaints, circuit right, all said understood%s\n%-16s %3d %3d %3d", c.file, b.String(),
+			"all", all.n, all.circuit, all.heard)
 		assert.GreaterOrEqual(t, float64(all.circuit)/float64(all.n), c.circuit, "circuit")
 		assert.GreaterOrEqual(t, float64(all.heard)/float64(all.n), c.heard, "understood")
 	}

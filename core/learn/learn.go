@@ -309,7 +309,8 @@ func fraction(x, a, b float64) float64 {
 	h := d
 	for m := 1; m < 300; m++ {
 		k := float64(m)
-		for _, t := range [2]float64{k * (b - k) * x / ((a + 2*k - 1) * (a + 2*k)), -(a + k) * (a + b + k) * x / ((a + 2*k) * (a + 2*k + 1))} {
+		for _, t := range [2]float64{k * (b - k) * x / ((a + 2*k - 1) * (a + 2*k)),
+			-(a + k) * (a + b + k) * x / ((a + 2*k) * (a + 2*k + 1))} {
 			d = 1 + t*d
 			if math.Abs(d) < tiny {
 				d = tiny

@@ -73,7 +73,8 @@ func Read(r io.Reader, columns map[string][]string, must []string, most int) ([]
 			}
 			for _, m := range must {
 				if _, ok := at[m]; !ok {
-					return nil, fmt.Errorf("line 1 must name the columns, %s among them; it says %q", strings.Join(must, ", "), strings.Join(rec, ", "))
+					return nil, fmt.Errorf("line 1 must name the columns, %s among them; it says %q",
+						strings.Join(must, ", "), strings.Join(rec, ", "))
 				}
 			}
 			continue

@@ -11,7 +11,8 @@ import (
 var columns = map[string][]string{"name": {"name", "part"}, "price": {"price"}}
 
 func TestListsOfAllKinds(t *testing.T) {
-	for _, text := range []string{"name,price\nGear, 4\n", "\ufeffPart;Note;Price\r\nGear;x;4\r\n\r\n", "price\tname\n4\tGear\n", "name,price\n\"Gear\",4"} {
+	for _, text := range []string{"name,price\nGear, 4\n", "\ufeffPart;Note;Price\r\nGear;x;4\r\n\r\n",
+		"price\tname\n4\tGear\n", "name,price\n\"Gear\",4"} {
 		rows, err := Read(strings.NewReader(text), columns, []string{"name", "price"}, 10)
 		require.NoError(t, err, "%q", text)
 		require.Len(t, rows, 1)
@@ -23,7 +24,8 @@ func TestListsOfAllKinds(t *testing.T) {
 	rows, err := Read(strings.NewReader("name,price\nR\xf6hre,4\n"), columns, []string{"name"}, 10)
 	require.NoError(t, err)
 	assert.Equal(t, "Röhre", rows[0].Get("name"), "an older program's letters")
-	for text, says := range map[string]string{"": "empty", "a,b\n1,2\n": "name, price among them", "name,price\n": "no lines", "name,price\na,1\nb,2\n": "more than 1 lines"} {
+	for text, says := range map[string]string{"": "empty", "a,b\n1,2\n": "name, price among them",
+		"name,price\n": "no lines", "name,price\na,1\nb,2\n": "more than 1 lines"} {
 		_, err := Read(strings.NewReader(text), columns, []string{"name", "price"}, 1)
 		assert.ErrorContains(t, err, says)
 	}

@@ -39,7 +39,8 @@ type Machine struct {
 
 // New makes a machine with the given true parameter values; theta is kept.
 func New(m *fault.Model, theta []float64, hidden []Hidden, rng *rand.Rand) *Machine {
-	mc := &Machine{Net: m.Net, Model: m, Theta: theta, Hidden: hidden, h: m.Net.SoundAll(), w: m.Net.NewWork(), rng: rng, sys: map[string]float64{}}
+	mc := &Machine{Net: m.Net, Model: m, Theta: theta, Hidden: hidden, h: m.Net.SoundAll(), w: m.Net.NewWork(),
+		rng: rng, sys: map[string]float64{}}
 	for _, x := range hidden {
 		m.Apply(mc.h, theta, x.Fault, x.Severity)
 	}

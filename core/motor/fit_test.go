@@ -11,7 +11,8 @@ import (
 // Points that the motor's own model gives are turned back into its constants.
 func TestFitFindsTheMotor(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		p := Params{Resistance: rapid.Float64Range(0.01, 2).Draw(t, "r"), BrushDrop: 0.6, Ke: rapid.Float64Range(0.005, 0.1).Draw(t, "ke"), BrushKnee: 1e-4, SpeedKnee: 0.01, RatedSpeed: 300}
+		p := Params{Resistance: rapid.Float64Range(0.01, 2).Draw(t, "r"), BrushDrop: 0.6,
+			Ke: rapid.Float64Range(0.005, 0.1).Draw(t, "ke"), BrushKnee: 1e-4, SpeedKnee: 0.01, RatedSpeed: 300}
 		p.Friction = p.Ke * rapid.Float64Range(0.02, 0.15).Draw(t, "share") * 10 / p.Resistance
 		var runs []Run
 		for _, v := range []float64{6, 9, 12} {

@@ -79,7 +79,8 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 			*field = x - h
 			dn := p.Solve(v, 0)
 			*field = x
-			for _, c := range []struct{ got, want, scale float64 }{{di, (up.I - dn.I) / (2 * h), pt.I / x}, {dw, (up.W - dn.W) / (2 * h), pt.W / x}} {
+			for _, c := range []struct{ got, want, scale float64 }{{di, (up.I - dn.I) / (2 * h), pt.I / x},
+				{dw, (up.W - dn.W) / (2 * h), pt.W / x}} {
 				if math.Abs(c.got-c.want) > 1e-3*math.Abs(c.want)+1e-5*c.scale {
 					t.Fatalf("%s: slope %g, finite difference %g", name, c.got, c.want)
 				}

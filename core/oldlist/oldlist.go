@@ -68,7 +68,8 @@ func read(row list.Row, circuits []string, now time.Time) OldLine {
 	case l.What == "" && l.Done == "":
 		l.Wrong = "neither a complaint nor what was done"
 		return l
-	case utf8.RuneCountInString(l.Machine) > 120 || utf8.RuneCountInString(l.What) > 600 || utf8.RuneCountInString(l.Done) > 600 || utf8.RuneCountInString(l.Fault) > 128:
+	case utf8.RuneCountInString(l.Machine) > 120 || utf8.RuneCountInString(l.What) > 600 ||
+		utf8.RuneCountInString(l.Done) > 600 || utf8.RuneCountInString(l.Fault) > 128:
 		l.Wrong = "a field is too long: 120 characters for a machine, 600 for what was wrong and done"
 		return l
 	}

@@ -14,7 +14,8 @@ func TestAnOldListLineByLine(t *testing.T) {
 	ls, err := Read(strings.NewReader("\ufeffMachine;Date;Complaint;Done;Circuit;Price\r\n"+
 		"Orchard tractor 9;31.03.2019;cranks slowly;new ground strap;starter;45,50\r\n"+
 		"Old punt;2018-07-02;bilge pump dead;;pump thing;\r\n"+
-		";2018-07-02;x;y;;\r\nOld punt;31/31/2018;x;y;;\r\nOld punt;2031-01-01;x;y;;\r\nOld punt;2018-07-03;;;;\r\nOld punt;2018-07-04;x;;;dear\r\n"), []string{"starter"}, now)
+		";2018-07-02;x;y;;\r\nOld punt;31/31/2018;x;y;;\r\nOld punt;2031-01-01;x;y;;\r\nOld "+
+		"punt;2018-07-03;;;;\r\nOld punt;2018-07-04;x;;;dear\r\n"), []string{"starter"}, now)
 	require.NoError(t, err)
 	require.Len(t, ls, 7)
 	assert.Equal(t, "starter", ls[0].Circuit)

@@ -74,7 +74,8 @@ func line(row list.Row) ListLine {
 	case p.Name == "":
 		l.Wrong = "the name is missing"
 		return l
-	case utf8.RuneCountInString(p.Name) > 200 || utf8.RuneCountInString(p.Number) > 80 || utf8.RuneCountInString(p.Kind) > 80 || utf8.RuneCountInString(p.Supplier) > 80:
+	case utf8.RuneCountInString(p.Name) > 200 || utf8.RuneCountInString(p.Number) > 80 ||
+		utf8.RuneCountInString(p.Kind) > 80 || utf8.RuneCountInString(p.Supplier) > 80:
 		l.Wrong = "a field is too long: 200 characters for a name, 80 for the others"
 		return l
 	case formula(p.Name) || formula(p.Number):
@@ -177,7 +178,8 @@ func Words(q string) []string {
 func Fit(p *Part, words []string, sizes []float64) float64 {
 	text := strings.ToLower(p.Kind + " " + p.Name + " " + p.Number)
 	for _, w := range words {
-		if !strings.Contains(text, w) && !strings.Contains(text, strings.TrimSuffix(w, "s")) && !strings.Contains(text, strings.TrimSuffix(w, "es")) {
+		if !strings.Contains(text, w) && !strings.Contains(text, strings.TrimSuffix(w, "s")) &&
+			!strings.Contains(text, strings.TrimSuffix(w, "es")) {
 			return 0
 		}
 	}

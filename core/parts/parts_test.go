@@ -39,8 +39,10 @@ func TestEveryLineGetsItsVerdict(t *testing.T) {
 }
 
 func TestAPartIsFoundByWhatItIsAndMeasures(t *testing.T) {
-	ps := []Part{{Name: "Ball bearing 6204, sealed", Kind: "bearing", Sizes: []float64{20, 47, 14}, Price: 9}, {Name: "Ball bearing 6304", Kind: "bearing", Sizes: []float64{20, 52, 15}, Price: 11},
-		{Name: "Brush set", Kind: "brush set", Sizes: []float64{7, 11, 16}, Price: 24}, {Name: "Brush set", Kind: "brush set", Sizes: []float64{7, 11, 16}, Price: 30, Stock: 1}}
+	ps := []Part{{Name: "Ball bearing 6204, sealed", Kind: "bearing", Sizes: []float64{20, 47, 14}, Price: 9},
+		{Name: "Ball bearing 6304", Kind: "bearing", Sizes: []float64{20, 52, 15}, Price: 11},
+		{Name: "Brush set", Kind: "brush set", Sizes: []float64{7, 11, 16}, Price: 24},
+		{Name: "Brush set", Kind: "brush set", Sizes: []float64{7, 11, 16}, Price: 30, Stock: 1}}
 	find := func(q string) []Part {
 		var out []Part
 		for _, p := range ps {

@@ -20,7 +20,8 @@ func ExampleSentence() {
 
 func TestFirstLetters(t *testing.T) {
 	for in, want := range map[string][2]string{
-		"": {"", ""}, "motor": {"Motor", "motor"}, "Öl": {"Öl", "öl"}, "ölig": {"Ölig", "ölig"}, "12 V": {"12 V", "12 V"}, "\xff": {"\xff", "\xff"},
+		"": {"", ""}, "motor": {"Motor", "motor"}, "Öl": {"Öl", "öl"}, "ölig": {"Ölig", "ölig"},
+		"12 V": {"12 V", "12 V"}, "\xff": {"\xff", "\xff"},
 	} {
 		assert.Equal(t, want[0], phrase.Upper(in), "%q", in)
 		assert.Equal(t, want[1], phrase.Lower(in), "%q", in)

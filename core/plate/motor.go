@@ -100,7 +100,8 @@ func (p Motor) Parameters(c *circuit.Circuit) ([]casefile.Given, Amperes, error)
 			back = 0.2 * v
 		}
 		ke = back / p.Speed
-		out = append(out, casefile.Given{Name: s.ID + ".ke", Value: ke, Percent: 15}, casefile.Given{Name: s.ID + ".rated_speed", Value: p.Speed, Percent: 5})
+		out = append(out, casefile.Given{Name: s.ID + ".ke", Value: ke, Percent: 15},
+			casefile.Given{Name: s.ID + ".rated_speed", Value: p.Speed, Percent: 5})
 	}
 	torque := ke * amps
 	out = append(out,

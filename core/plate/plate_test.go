@@ -45,7 +45,8 @@ func TestParseAndSay(t *testing.T) {
 		assert.InDelta(t, x.si, v, 1e-12, x.typed)
 		assert.Equal(t, x.says, Say(c, x.name, v))
 	}
-	for _, x := range [][3]string{{"two_wire_motor", "fuse.rating", "OL"}, {"two_wire_motor", "fuse.rating", "big"}, {"contactor_motor", "charger.present", "perhaps"}, {"two_wire_motor", "fuse.rating", "15 V"}} {
+	for _, x := range [][3]string{{"two_wire_motor", "fuse.rating", "OL"}, {"two_wire_motor", "fuse.rating", "big"},
+		{"contactor_motor", "charger.present", "perhaps"}, {"two_wire_motor", "fuse.rating", "15 V"}} {
 		_, err := Parse(family(t, x[0]), x[1], x[2])
 		assert.Error(t, err, x[2])
 	}
@@ -127,7 +128,8 @@ func TestTheCircuitDrawsWhatThePlateSays(t *testing.T) {
 }
 
 func TestPlatesThatCannotBe(t *testing.T) {
-	for _, x := range [][4]string{{"fast", "", "", ""}, {"", "230 V", "", ""}, {"", "12 A", "", ""}, {"", "", "-3", ""}, {"5 kg", "", "", ""}} {
+	for _, x := range [][4]string{{"fast", "", "", ""}, {"", "230 V", "", ""}, {"", "12 A", "", ""},
+		{"", "", "-3", ""}, {"5 kg", "", "", ""}} {
 		_, err := ParseMotor(x[0], x[1], x[2], x[3])
 		assert.Error(t, err, x)
 	}

@@ -37,8 +37,9 @@ type said struct {
 }
 
 var spoken = map[circuit.Kind]map[string]said{
-	circuit.Source:       {"emf": {"volts at rest", "V", 1}, "resistance": {"inner resistance", "mΩ", 1e-3}},
-	circuit.Charger:      {"present": {"hangs on the battery", "", 1}, "voltage": {"volts", "V", 1}, "current_limit": {"gives at most", "A", 1}},
+	circuit.Source: {"emf": {"volts at rest", "V", 1}, "resistance": {"inner resistance", "mΩ", 1e-3}},
+	circuit.Charger: {"present": {"hangs on the battery", "", 1}, "voltage": {"volts", "V", 1},
+		"current_limit": {"gives at most", "A", 1}},
 	circuit.Fuse:         {"rating": {"rating", "A", 1}},
 	circuit.Wire:         {"resistance": {"resistance, or its size", "mΩ", 1e-3}},
 	circuit.Coil:         {"resistance": {"resistance", "Ω", 1}, "pull_in": {"pulls in at", "V", 1}},
@@ -79,7 +80,8 @@ func Settings(c *circuit.Circuit) []Setting {
 			if !ok || s.Kind == circuit.Fuse && !judged(s.ID) || s.Kind == circuit.Source && param == "resistance" && !loaded {
 				continue
 			}
-			x := Setting{Name: s.ID + "." + param, Label: s.Label + ": " + w.words, Unit: w.unit, Usual: Say(c, s.ID+"."+param, s.Params[param].Value), Wire: s.Kind == circuit.Wire}
+			x := Setting{Name: s.ID + "." + param, Label: s.Label + ": " + w.words, Unit: w.unit,
+				Usual: Say(c, s.ID+"."+param, s.Params[param].Value), Wire: s.Kind == circuit.Wire}
 			if param == "present" {
 				x.Choices = []SettingChoice{{"0", "no"}, {"1", "yes"}}
 			}
@@ -155,7 +157,8 @@ func Parse(c *circuit.Circuit, name, text string) (float64, error) {
 		}
 		return 0, fmt.Errorf("%q: say yes or no", text)
 	}
-	m := map[string]unit.Measure{"V": unit.Voltage, "A": unit.Current, "Ω": unit.Resistance, "mΩ": unit.Resistance, "ohm": unit.Resistance, "µF": unit.Capacitance, "F": unit.Capacitance}[w.unit]
+	m := map[string]unit.Measure{"V": unit.Voltage, "A": unit.Current, "Ω": unit.Resistance, "mΩ": unit.Resistance,
+		"ohm": unit.Resistance, "µF": unit.Capacitance, "F": unit.Capacitance}[w.unit]
 	if m == "" { // a plain number
 		v, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(text), ",", ".", 1), 64)
 		if err != nil || math.IsInf(v, 0) || math.IsNaN(v) {
@@ -216,14 +219,17 @@ func ParseMotor(power, volts, amps, speed string) (Motor, error) {
 		}, &p.Power, "power", "write 0.8 kW or 350 W"),
 		num(volts, map[string]float64{"v": 1}, one, &p.Volts, "voltage", "write 12 V"),
 		num(amps, map[string]float64{"a": 1, "ma": 1e-3}, one, &p.Amps, "current", "write 15 A"),
-		num(speed, map[string]float64{"rpm": math.Pi / 30, "/min": math.Pi / 30, "min": math.Pi / 30, "u/min": math.Pi / 30, "r/min": math.Pi / 30}, func(float64) float64 { return math.Pi / 30 }, &p.Speed, "speed", "write 1,500 rpm without the comma: 1500 rpm"),
+		num(speed, map[string]float64{"rpm": math.Pi / 30, "/min": math.Pi / 30, "min": math.Pi / 30,
+			"u/min": math.Pi / 30, "r/min": math.Pi / 30}, func(float64) float64 { return math.Pi / 30 }, &p.Speed,
+			"speed", "write 1,500 rpm without the comma: 1500 rpm"),
 	} {
 		if err != nil {
 			return Motor{}, err
 		}
 	}
 	if p.Volts > 60 {
-		return Motor{}, fmt.Errorf("%.0f V is above what is worked on here (60 V DC): stop, that is work for people licensed for it", p.Volts)
+		return Motor{}, fmt.Errorf("%.0f V is above what is worked on here (60 V DC): stop, that is work for people licensed for it",
+			p.Volts)
 	}
 	return p, nil
 }

@@ -17,7 +17,8 @@ func TestGenset(t *testing.T) {
 	assert.InDelta(t, 3.33, droop, 0.01)
 	assert.InDelta(t, 1860, rpm, 1e-9)
 	assert.True(t, good)
-	for _, g := range []Genset{{Nominal: 60, NoLoad: 65, FullLoad: 58}, {Nominal: 50, NoLoad: 49, FullLoad: 46}, {Nominal: 50, NoLoad: 51.5, FullLoad: 50, Volts: 190, NominalVolts: 230}, {Nominal: 50, NoLoad: 50, FullLoad: 52}} {
+	for _, g := range []Genset{{Nominal: 60, NoLoad: 65, FullLoad: 58}, {Nominal: 50, NoLoad: 49, FullLoad: 46},
+		{Nominal: 50, NoLoad: 51.5, FullLoad: 50, Volts: 190, NominalVolts: 230}, {Nominal: 50, NoLoad: 50, FullLoad: 52}} {
 		_, _, good, says, err := g.GensetSays()
 		require.NoError(t, err)
 		assert.False(t, good, "%+v", g)

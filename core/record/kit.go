@@ -354,7 +354,8 @@ func (c *Carried) change(w *Write) error {
 
 // Choice is what is chosen, put as the rules take it.
 func (in *ChoiceIn) Choice(at time.Time) Choice {
-	x := Choice{ID: in.ID, Option: in.Option, Price: in.Price, Reason: in.Reason, By: in.By, Who: in.Who, Label: in.Label, SetAside: in.SetAside, At: at, Compare: in.Compare}
+	x := Choice{ID: in.ID, Option: in.Option, Price: in.Price, Reason: in.Reason, By: in.By, Who: in.Who,
+		Label: in.Label, SetAside: in.SetAside, At: at, Compare: in.Compare}
 	x.Compare.Station, x.Compare.Stations = in.Station, in.Stations
 	if x.Compare.Terms.Years == 0 {
 		x.Compare.Terms.Years = 1
@@ -385,7 +386,8 @@ func (c *Carried) do(w *Write) error {
 	if slices.ContainsFunc(c.On.Repairs, func(x casefile.Repair) bool { return x.ID == w.Work.ID }) {
 		return nil
 	}
-	list, err := c.Record().Do(Work{ID: w.Work.ID, Decision: w.Work.Decision, Station: w.Work.Station, What: w.Work.What, At: w.At, By: w.By})
+	list, err := c.Record().Do(Work{ID: w.Work.ID, Decision: w.Work.Decision, Station: w.Work.Station,
+		What: w.Work.What, At: w.At, By: w.By})
 	if err != nil {
 		return err
 	}
@@ -417,7 +419,9 @@ func (c *Carried) sign(w *Write) error {
 	if err != nil {
 		return err
 	}
-	signed, _, err := c.Record().Sign(p, Signature{ID: w.Sign.ID, Result: w.Sign.Result, Remark: w.Sign.Remark, Signed: w.Sign.Signed, Counter: w.Sign.Counter, Was: w.Sign.Was, At: w.At, By: w.By})
+	signed, _, err := c.Record().Sign(p,
+		Signature{ID: w.Sign.ID, Result: w.Sign.Result, Remark: w.Sign.Remark, Signed: w.Sign.Signed,
+			Counter: w.Sign.Counter, Was: w.Sign.Was, At: w.At, By: w.By})
 	if err != nil {
 		return err
 	}

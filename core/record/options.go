@@ -137,7 +137,8 @@ func (r *Record) Compare(op *diagnose.Opinion, in Compare, lived Lived, now time
 	}
 	for i := range op.Next {
 		n := &op.Next[i]
-		q.Readings = append(q.Readings, repair.Reading{Label: phrase.Upper(Words(c, n)), Minutes: n.Minutes, People: n.People, Spends: n.Spends, Right: n.Right()})
+		q.Readings = append(q.Readings, repair.Reading{Label: phrase.Upper(Words(c, n)), Minutes: n.Minutes,
+			People: n.People, Spends: n.Spends, Right: n.Right()})
 	}
 	said := lives(c, &q, lived)
 	cmp, err := repair.Compare(c, q)
@@ -253,7 +254,8 @@ func lives(c *circuit.Circuit, q *repair.Question, lived Lived) []string {
 			f.Life = learn.Times(a.LifeYears, 3, x.Ends, x.Years)
 			out[name] = f
 			if math.Abs(f.Life/a.LifeYears-1) > 0.03 {
-				said = append(said, fmt.Sprintf("%s: taken to last %.1f years instead of %.1f; %s in %.1f years of use here", a.Label, f.Life, a.LifeYears, failed(x.Ends), x.Years))
+				said = append(said, fmt.Sprintf("%s: taken to last %.1f years instead of %.1f; %s in %.1f years of use here",
+					a.Label, f.Life, a.LifeYears, failed(x.Ends), x.Years))
 			}
 		}
 	}
@@ -299,8 +301,10 @@ func (r *Record) Choose(op *diagnose.Opinion, in Choice, lived Lived) (d casefil
 		return d, 0, Refuse("there is no such plan for these parts: choose one of those listed")
 	}
 	o := &cmp.Options[i]
-	d = casefile.Decision{ID: in.ID, Option: o.ID, Station: o.Station, Price: in.Price, Reason: in.Reason, By: in.By, At: in.At.UTC().Format(time.RFC3339Nano), Label: in.Label, Who: in.Who,
-		SetAside: in.SetAside, Found: cut(op.Verdict.Plain, 400), Temporary: o.Temporary, Limit: o.Limit, Life: o.LifeYears, Warranty: o.Warranty}
+	d = casefile.Decision{ID: in.ID, Option: o.ID, Station: o.Station, Price: in.Price, Reason: in.Reason, By: in.By,
+		At: in.At.UTC().Format(time.RFC3339Nano), Label: in.Label, Who: in.Who,
+		SetAside: in.SetAside, Found: cut(op.Verdict.Plain, 400), Temporary: o.Temporary, Limit: o.Limit,
+		Life: o.LifeYears, Warranty: o.Warranty}
 	if d.Label == "" {
 		d.Label = cut(o.Label, 400)
 	}

@@ -58,13 +58,14 @@ func (r *Record) Path(op *diagnose.Opinion, lines []StripLine, closed bool) *Pat
 	done := map[string]bool{
 		AtComplaint: r.Job.Complaint != "",
 		AtChecks:    r.took(func(o *circuit.Observation) bool { return o != nil }),
-		AtMeasure:   settled(op.Verdict.Status) || r.has(work.Chosen, work.Left, work.Worked, work.NotGood, work.Proved, work.Accepted, work.Succeeded),
-		AtTrace:     r.took(func(o *circuit.Observation) bool { return o != nil && o.ID == "current_trace" }),
-		AtStrip:     len(Items(lines)) > 0,
-		AtDecide:    r.has(work.Chosen, work.Left, work.Worked, work.NotGood, work.Proved, work.Accepted, work.Succeeded),
-		AtBack:      len(strip.PutBack(Items(lines))) > 0 && left == 0,
-		AtProve:     r.has(work.Proved, work.Accepted, work.Succeeded) && !r.has(work.Worked, work.NotGood),
-		AtReport:    closed,
+		AtMeasure: settled(op.Verdict.Status) ||
+			r.has(work.Chosen, work.Left, work.Worked, work.NotGood, work.Proved, work.Accepted, work.Succeeded),
+		AtTrace:  r.took(func(o *circuit.Observation) bool { return o != nil && o.ID == "current_trace" }),
+		AtStrip:  len(Items(lines)) > 0,
+		AtDecide: r.has(work.Chosen, work.Left, work.Worked, work.NotGood, work.Proved, work.Accepted, work.Succeeded),
+		AtBack:   len(strip.PutBack(Items(lines))) > 0 && left == 0,
+		AtProve:  r.has(work.Proved, work.Accepted, work.Succeeded) && !r.has(work.Worked, work.NotGood),
+		AtReport: closed,
 	}
 	far := slices.Index(stages, v.Next)
 	for i, s := range stages {

@@ -59,7 +59,8 @@ func TestAJobSaysWhereItGoesOn(t *testing.T) {
 	put(record.Write{Evidence: []casefile.Typed{
 		{ID: uuid.NewString(), Observe: "turning", State: "run", Outcome: "none", TakenAt: at(1)},
 		{ID: uuid.NewString(), Measure: "voltage", State: "run", From: "motor_plus", To: "motor_minus", Value: "12.4", TakenAt: at(2)},
-		{ID: uuid.NewString(), Measure: "resistance", State: "isolated", From: "motor_plus", To: "motor_minus", Value: "OL", TakenAt: at(3)},
+		{ID: uuid.NewString(), Measure: "resistance", State: "isolated", From: "motor_plus", To: "motor_minus",
+			Value: "OL", TakenAt: at(3)},
 	}})
 	v, s = state()
 	assert.Equal(t, record.AtDecide, v.Next, v.Says)

@@ -128,7 +128,8 @@ type Beside struct {
 // Proof works out what would prove a job's repairs, and how far that is. before says what
 // the evidence before a repair's work amounts to.
 func (r *Record) Proof(before func(k int) (*diagnose.Opinion, error), b *Beside, zone *time.Location) (*Proof, error) {
-	p := &Proof{View: ProveView{Repairs: []Proving{}, Checks: []ProofCheck{}, Ticks: []ProofTick{}, Missing: []string{}, Remarks: []string{}, Records: []ProofRecord{}, Traces: []ProofTrace{}}, Opinions: map[int]*diagnose.Opinion{}}
+	p := &Proof{View: ProveView{Repairs: []Proving{}, Checks: []ProofCheck{}, Ticks: []ProofTick{},
+		Missing: []string{}, Remarks: []string{}, Records: []ProofRecord{}, Traces: []ProofTrace{}}, Opinions: map[int]*diagnose.Opinion{}}
 	v := &p.View
 	from := 0
 	if p.Of, from = r.ToProve(); len(p.Of) > 0 {
@@ -161,7 +162,8 @@ func (r *Record) Proof(before func(k int) (*diagnose.Opinion, error), b *Beside,
 func (r *Record) records(v *ProveView, b *Beside, zone *time.Location) {
 	for i := range r.Job.Proofs {
 		p := &r.Job.Proofs[i]
-		x := ProofRecord{Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, At: parse(p.At), By: p.By, Says: proofWords(p, zone), Checks: []ProofCheck{}, Ticks: []ProofTick{}}
+		x := ProofRecord{Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, At: parse(p.At),
+			By: p.By, Says: proofWords(p, zone), Checks: []ProofCheck{}, Ticks: []ProofTick{}}
 		on := b.Signed[p.ID]
 		x.Checks = append(x.Checks, on.Checks...)
 		for _, t := range on.Ticks {
@@ -313,7 +315,8 @@ func (r *Record) Sign(p *Proof, in Signature) (out casefile.Proof, was []string,
 	case in.Result != work.Passed && in.Remark == "":
 		return out, nil, Refuse("say in a line what the remark is, or why it failed")
 	}
-	out = casefile.Proof{ID: in.ID, Result: in.Result, Remark: in.Remark, Signed: in.Signed, Counter: in.Counter, After: len(r.Evidence), Was: map[string]string{}, At: in.At.UTC().Format(time.RFC3339Nano), By: in.By}
+	out = casefile.Proof{ID: in.ID, Result: in.Result, Remark: in.Remark, Signed: in.Signed, Counter: in.Counter,
+		After: len(r.Evidence), Was: map[string]string{}, At: in.At.UTC().Format(time.RFC3339Nano), By: in.By}
 	for n, k := range p.Of {
 		id := r.Repairs[k].ID
 		out.Of = append(out.Of, id)
@@ -351,7 +354,8 @@ func checkWords(c *circuit.Circuit, k *diagnose.Check) string {
 	if o := c.Observation(k.Observe); o != nil {
 		return o.Label + ", " + phrase.Lower(st)
 	}
-	return phrase.Upper(Words(c, &diagnose.Suggestion{Measure: k.Measure, From: k.From, To: k.To, Through: k.Through})) + ", " + phrase.Lower(st)
+	return phrase.Upper(Words(c, &diagnose.Suggestion{Measure: k.Measure, From: k.From, To: k.To,
+		Through: k.Through})) + ", " + phrase.Lower(st)
 }
 
 func goodWords(c *circuit.Circuit, k *diagnose.Check) string {

@@ -43,7 +43,8 @@ func Of(c *casefile.Case) *Record {
 		ds = append(ds, work.Decision{ID: d.ID, Option: d.Option, Stations: partsOf(d), Temporary: d.Temporary, At: parse(d.At)})
 	}
 	for _, x := range c.Repairs {
-		r.done = append(r.done, work.Done{ID: x.ID, Decision: x.Decision, Station: x.Station, After: x.After, What: x.What, At: parse(x.At), By: x.By})
+		r.done = append(r.done, work.Done{ID: x.ID, Decision: x.Decision, Station: x.Station, After: x.After,
+			What: x.What, At: parse(x.At), By: x.By})
 	}
 	for i := range r.Job.Proofs {
 		p := &r.Job.Proofs[i]

@@ -31,7 +31,8 @@ func job(t *testing.T, minutes ...int) *casefile.Case {
 	require.NoError(t, err)
 	out := &casefile.Case{CircuitID: c.ID, Circuit: c}
 	for _, m := range minutes {
-		e := casefile.Evidence{ID: uuid.NewString(), Measure: "voltage", State: "rest", From: "bat_pos", To: "bat_neg", Value: "12.6", TakenAt: at(m)}
+		e := casefile.Evidence{ID: uuid.NewString(), Measure: "voltage", State: "rest", From: "bat_pos",
+			To: "bat_neg", Value: "12.6", TakenAt: at(m)}
 		require.Nil(t, e.Check(c, nil))
 		out.Evidence = append(out.Evidence, e)
 	}
@@ -63,7 +64,8 @@ func refused(t *testing.T, err error, says string) {
 func TestFindingIDsAreNameBasedUUIDs(t *testing.T) {
 	same := func(parent [16]byte, observe, outcome string) bool {
 		id := uuid.UUID(parent)
-		return record.FindingID(id.String(), strip.Finding{Observe: observe, Outcome: outcome}) == uuid.NewSHA1(id, []byte(observe+"="+outcome)).String()
+		return record.FindingID(id.String(), strip.Finding{Observe: observe, Outcome: outcome}) == uuid.NewSHA1(id,
+			[]byte(observe+"="+outcome)).String()
 	}
 	require.NoError(t, quick.Check(same, nil))
 	_, err := uuid.Parse(record.FindingID("no uuid", strip.Finding{}))
@@ -126,7 +128,8 @@ func TestPutTwiceIsThereOnce(t *testing.T) {
 }
 
 func count(c *record.Carried) [8]int {
-	return [8]int{len(c.On.Evidence), len(c.On.Repairs), len(c.On.Job.Decisions), len(c.On.Job.Proofs), len(c.Beside.Lines), len(c.Notes), len(c.Beside.Ticks), len(c.On.Known.Unreachable)}
+	return [8]int{len(c.On.Evidence), len(c.On.Repairs), len(c.On.Job.Decisions), len(c.On.Job.Proofs),
+		len(c.Beside.Lines), len(c.Notes), len(c.Beside.Ticks), len(c.On.Known.Unreachable)}
 }
 
 // What a line says counts as evidence while the line stands, and counts again when it is taken
@@ -191,9 +194,12 @@ func TestWhatMayBeSigned(t *testing.T) {
 func TestTheDeskSaysWhyAWriteIsNotTaken(t *testing.T) {
 	var text strings.Builder
 	require.NoError(t, job(t, 0).Write(&text))
-	kit := []byte(`{"case":` + text.String() + `,"beside":{"lines":[],"ticks":{},"signed":{},"traces":[],"generator":false},"own":[],"notes":[],"terms":{"wishes":{},"with":{}},"lived":{},"zone":"UTC"}`)
+	kit := []byte(`{"case":` + text.String() +
+		`,"beside":{"lines":[],"ticks":{},"signed":{},"traces":[],"generator":false},"own":[],"notes":[],"terms":{"wishes":{},"with":{}},"lived":{},"zone":"UTC"}`)
 	d := &desk.Desk{}
-	told, err := d.Carry(t.Context(), kit, []record.Write{{ID: "a", Line: &record.NewLine{ID: uuid.NewString(), Text: ""}}, {ID: "b", At: noon, Line: &record.NewLine{ID: uuid.NewString(), Text: "bolt"}}}, desk.Asked{Strip: true})
+	told, err := d.Carry(t.Context(), kit,
+		[]record.Write{{ID: "a", Line: &record.NewLine{ID: uuid.NewString(), Text: ""}},
+			{ID: "b", At: noon, Line: &record.NewLine{ID: uuid.NewString(), Text: "bolt"}}}, desk.Asked{Strip: true})
 	require.NoError(t, err)
 	assert.Len(t, told.Refused, 1)
 	assert.Contains(t, told.Refused["a"], "write what came off")

@@ -52,11 +52,13 @@ func (r *Record) Views(zone *time.Location) []RepairView {
 // View is the k-th repair as it is shown.
 func (r *Record) View(k int, zone *time.Location) RepairView {
 	c, w := r.Circuit, &r.Repairs[k]
-	x := RepairView{ID: w.ID, Stations: append([]string{}, w.Stations...), Parts: Parts(c, w.Stations), Status: string(w.Status), Temporary: w.Temporary}
+	x := RepairView{ID: w.ID, Stations: append([]string{}, w.Stations...), Parts: Parts(c, w.Stations),
+		Status: string(w.Status), Temporary: w.Temporary}
 	if w.Decision >= 0 {
 		d := &r.Job.Decisions[w.Decision]
 		price := d.Price
-		x.Found, x.Option, x.Label, x.By, x.Who, x.Reason, x.SetAside, x.Price, x.ChosenAt = d.Found, d.Option, d.Label, d.By, d.Who, d.Reason, d.SetAside, &price, at(d.At)
+		x.Found, x.Option, x.Label, x.By, x.Who, x.Reason, x.SetAside, x.Price, x.ChosenAt = d.Found, d.Option,
+			d.Label, d.By, d.Who, d.Reason, d.SetAside, &price, at(d.At)
 		x.Until, x.Limit, x.Life, x.Warranty = at(d.Until), d.Limit, d.Life, d.Warranty
 		if x.Label == "" {
 			x.Label = phrase.Upper(d.Option) + ": " + x.Parts
@@ -185,7 +187,8 @@ func (r *Record) Do(in Work) ([]casefile.Repair, error) {
 		if k > 0 { // sent again it is the same again
 			one = childID(in.ID, id)
 		}
-		list = append(list, casefile.Repair{ID: one, Station: id, After: after, What: in.What, At: in.At.UTC().Format(time.RFC3339Nano), Decision: in.Decision, By: in.By})
+		list = append(list, casefile.Repair{ID: one, Station: id, After: after, What: in.What,
+			At: in.At.UTC().Format(time.RFC3339Nano), Decision: in.Decision, By: in.By})
 	}
 	return list, nil
 }

@@ -68,13 +68,15 @@ type StripView struct {
 // craft, and what its evidence amounts to.
 func (r *Record) Strip(op *diagnose.Opinion, lines []StripLine, own []strip.Note, notes []JobNote) *StripView {
 	c := r.Circuit
-	v := &StripView{First: strip.First(c), Last: strip.Last(c), Items: []StripItem{}, Back: []string{}, Left: []string{}, Relearn: []string{}, Notes: append([]JobNote{}, notes...),
+	v := &StripView{First: strip.First(c), Last: strip.Last(c), Items: []StripItem{}, Back: []string{},
+		Left: []string{}, Relearn: []string{}, Notes: append([]JobNote{}, notes...),
 		Inside: diagnose.Inside(c, op.Diagnoses, r.Evidence), Share: diagnose.InsideShare(c, op.Diagnoses)}
 	known := map[string]bool{}
 	for _, l := range lines {
 		e := strip.Parse(l.Text)
 		e.Notes = append(strip.Own(own, e.Kind, strings.ToLower(l.Text)), strip.Fit(c, e.Notes)...)
-		it := StripItem{ID: l.ID, Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By, BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck,
+		it := StripItem{ID: l.ID, Entry: e, Back: e.BackWords(), Ticks: e.NeedsTick(), At: l.At, By: l.By,
+			BackAt: l.BackAt, BackBy: l.BackBy, Explained: l.Explained, Struck: l.Struck,
 			Photos: append([]string{}, l.Photos...), Counts: []string{}}
 		for _, f := range e.Findings {
 			if FindingEvidence(r.Case, l.ID, f, l.At) != nil {

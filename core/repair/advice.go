@@ -137,9 +137,11 @@ func (c *Comparison) advise(st *story) {
 	}
 	c.breakEvens(st, a, b)
 	over := "over the " + years(st.t.Years) + " the machine is to stay"
-	c.Says = fmt.Sprintf("About the same %s, %s apart: %s, or %s. Let time and trust decide.", over, st.t.sum(b.Expected-a.Expected), phrase.Lower(a.Label), phrase.Lower(b.Label))
+	c.Says = fmt.Sprintf("About the same %s, %s apart: %s, or %s. Let time and trust decide.", over,
+		st.t.sum(b.Expected-a.Expected), phrase.Lower(a.Label), phrase.Lower(b.Label))
 	if b.Expected > aboutTheSame*a.Expected {
-		c.Says = fmt.Sprintf("Costs least %s: %s, about %s. The next costs %s more: %s.", over, phrase.Lower(a.Label), st.t.sum(a.Expected), st.t.sum(b.Expected-a.Expected), phrase.Lower(b.Label))
+		c.Says = fmt.Sprintf("Costs least %s: %s, about %s. The next costs %s more: %s.", over, phrase.Lower(a.Label),
+			st.t.sum(a.Expected), st.t.sum(b.Expected-a.Expected), phrase.Lower(b.Label))
 	}
 }
 
@@ -216,7 +218,9 @@ func (c *Comparison) breakEvens(st *story, best, other Option) {
 		// What is left costs only what it is missed: that figure decides.
 		if other.ID == "leave" && t.LossPerDay > 0 {
 			k := best.Expected / math.Max(other.Expected, 1e-9)
-			c.BreakEvens = append(c.BreakEvens, BreakEven{"loss_per_day", t.LossPerDay, t.LossPerDay * k, fmt.Sprintf("a day of downtime would have to cost %s instead of %s", t.sum(t.LossPerDay*k), t.sum(t.LossPerDay))})
+			c.BreakEvens = append(c.BreakEvens,
+				BreakEven{"loss_per_day", t.LossPerDay, t.LossPerDay * k,
+					fmt.Sprintf("a day of downtime would have to cost %s instead of %s", t.sum(t.LossPerDay*k), t.sum(t.LossPerDay))})
 		}
 		return
 	}
@@ -245,7 +249,8 @@ func (c *Comparison) breakEvens(st *story, best, other Option) {
 		o.assume = &x
 		return st.cost(o) - target
 	}); ok && best.CuresThis > 0 && !best.Temporary {
-		add("cures_this", best.CuresThis, v, fmt.Sprintf("its chance of curing this would have to be %.0f %% instead of %.0f %%", 100*v, 100*best.CuresThis))
+		add("cures_this", best.CuresThis, v,
+			fmt.Sprintf("its chance of curing this would have to be %.0f %% instead of %.0f %%", 100*v, 100*best.CuresThis))
 	}
 	diff := func(y float64) float64 {
 		tt := t

@@ -188,7 +188,8 @@ type Comparison struct {
 
 func (t *Terms) check() error {
 	sum := 0.0
-	for _, v := range []float64{t.HourRate, t.LossPerDay, t.Comeback, t.Travel, t.Postage, t.MinimumOrder, t.MissedDays, t.Temporary, t.MostCost} {
+	for _, v := range []float64{t.HourRate, t.LossPerDay, t.Comeback, t.Travel, t.Postage, t.MinimumOrder,
+		t.MissedDays, t.Temporary, t.MostCost} {
 		if !(v >= 0) {
 			return fmt.Errorf("rates, losses, limits, postage and days start at zero")
 		}
@@ -290,7 +291,8 @@ func (st *story) options() []Option {
 	if !single {
 		out = append(out, st.together(byPart)...)
 	}
-	return append(out, Option{ID: "leave", Kind: "leave it", Station: st.q.Stations[0], Label: "Leave it as it is", Steps: []Step{}, Notes: []string{}, Cures: []string{}, Misses: []Miss{}})
+	return append(out, Option{ID: "leave", Kind: "leave it", Station: st.q.Stations[0], Label: "Leave it as it is",
+		Steps: []Step{}, Notes: []string{}, Cures: []string{}, Misses: []Miss{}})
 }
 
 // together lists the plans for all parts in question at once: each part by the lasting
@@ -337,7 +339,8 @@ func (st *story) together(byPart [][]step) []Option {
 
 // plan puts treatments together to one option, in figures.
 func (st *story) plan(id string, xs ...step) Option {
-	o := Option{ID: id, Kind: xs[0].Kind, Station: xs[0].Station, Steps: []Step{}, Notes: []string{}, Cures: []string{}, Misses: []Miss{}, steps: slices.Clone(xs)}
+	o := Option{ID: id, Kind: xs[0].Kind, Station: xs[0].Station, Steps: []Step{}, Notes: []string{},
+		Cures: []string{}, Misses: []Miss{}, steps: slices.Clone(xs)}
 	var labels []string
 	for k := range o.steps {
 		x := &o.steps[k]

@@ -90,7 +90,8 @@ func TestAWarrantyPaysForComebacks(t *testing.T) {
 	cost := func(years float64) (expected, warranty float64) {
 		f := Keep
 		f.Warranty, f.Life = years, 1
-		cmp, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure, Terms: Terms{HourRate: 60, Years: 4}, With: map[string]Figures{"replace": f}})
+		cmp, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure,
+			Terms: Terms{HourRate: 60, Years: 4}, With: map[string]Figures{"replace": f}})
 		require.NoError(t, err)
 		o := option(cmp, "replace")
 		return o.Expected, o.Warranty
@@ -134,7 +135,8 @@ func TestTemporaryRepairBridgesTheWait(t *testing.T) {
 	for _, id := range []string{"repair", "replace", "brushes", "bearing", "donor", "rewind"} {
 		with[id] = wait
 	}
-	dear, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure, Terms: Terms{HourRate: 58, LossPerDay: 300, Years: 4}, With: with})
+	dear, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure,
+		Terms: Terms{HourRate: 58, LossPerDay: 300, Years: 4}, With: with})
 	require.NoError(t, err)
 	assert.Less(t, option(dear, "temporary").Expected, option(dear, "repair").Expected)
 	assert.Contains(t, option(dear, "temporary").Limit, "14 days")
@@ -226,8 +228,10 @@ func TestEveryFaultHasATreatment(t *testing.T) {
 // behind is its own figure, and a plan for both cures both.
 func TestTwoFaultsAreDecidedTogetherOrOneByOne(t *testing.T) {
 	c := family(t, "traction")
-	ds := []Diagnosis{{[]string{"motor.brushes_worn", "motor_connector.high_resistance"}, 0.92}, {[]string{"motor.brushes_worn"}, 0.05}, {[]string{"controller.no_output"}, 0.03}}
-	cmp, err := Compare(c, Question{Stations: []string{"motor", "motor_connector"}, Diagnoses: ds, Terms: Terms{HourRate: 58, LossPerDay: 25, Years: 4, Comeback: 60}})
+	ds := []Diagnosis{{[]string{"motor.brushes_worn", "motor_connector.high_resistance"}, 0.92},
+		{[]string{"motor.brushes_worn"}, 0.05}, {[]string{"controller.no_output"}, 0.03}}
+	cmp, err := Compare(c, Question{Stations: []string{"motor", "motor_connector"}, Diagnoses: ds,
+		Terms: Terms{HourRate: 58, LossPerDay: 25, Years: 4, Comeback: 60}})
 	require.NoError(t, err)
 	alone := option(cmp, "motor.replace")
 	assert.Nil(t, alone.Veto)
@@ -305,7 +309,8 @@ func TestOneMoreReadingFirst(t *testing.T) {
 	assert.Contains(t, cmp.Says, "Take one more reading first, volts under load")
 	assert.NotEqual(t, "reading", ask(ds, Reading{"Tear the dash out", 600, 2, 0, 0.6}).Options[0].ID)
 	assert.Empty(t, option(ask(sure, Reading{"Volts", 3, 1, 0, 0.97}), "reading").ID)
-	assert.Empty(t, option(ask(ds, Reading{"Volts at the far end", 3, 1, 0, 0.56}), "reading").ID, "it saves no more than the figures can tell apart")
+	assert.Empty(t, option(ask(ds, Reading{"Volts at the far end", 3, 1, 0, 0.56}), "reading").ID,
+		"it saves no more than the figures can tell apart")
 }
 
 func TestUncertainDiagnosisMakesEveryOptionDearer(t *testing.T) {
@@ -324,9 +329,12 @@ func TestBreakEvenIsWhereTheCostsMeet(t *testing.T) {
 	c := starter(t)
 	rapid.Check(t, func(rt *rapid.T) {
 		f := func(n string, lo, hi float64) float64 { return rapid.Float64Range(lo, hi).Draw(rt, n) }
-		tm := Terms{HourRate: f("rate", 20, 120), LossPerDay: f("loss", 1, 200), Years: f("years", 0.5, 15), Comeback: f("comeback", 0, 200)}
+		tm := Terms{HourRate: f("rate", 20, 120), LossPerDay: f("loss", 1, 200), Years: f("years", 0.5, 15),
+			Comeback: f("comeback", 0, 200)}
 		id := rapid.SampledFrom([]string{"motor", "pos_clamp", "battery", "drive"}).Draw(rt, "station")
-		q := Question{Stations: []string{id}, Diagnoses: []Diagnosis{{[]string{id + "." + c.Station(id).Repair.Cures[0]}, f("p", 0.3, 1)}, {[]string{"gnd_cable.open"}, 0.2}}, Terms: tm}
+		q := Question{Stations: []string{id},
+			Diagnoses: []Diagnosis{{[]string{id + "." + c.Station(id).Repair.Cures[0]}, f("p", 0.3, 1)},
+				{[]string{"gnd_cable.open"}, 0.2}}, Terms: tm}
 		cmp, err := Compare(c, q)
 		if err != nil {
 			rt.Fatal(err)
@@ -351,7 +359,8 @@ func TestBreakEvenIsWhereTheCostsMeet(t *testing.T) {
 			}
 		}
 		for _, o := range cmp.Options {
-			if o.Low > o.High || math.IsNaN(o.Expected) || o.Works < 0 || o.Works > 1 || o.CuresThis > 1 || o.Behind < 0 || o.Behind > 1 || o.RiskCost < -1e-9 && o.Warranty == 0 {
+			if o.Low > o.High || math.IsNaN(o.Expected) || o.Works < 0 || o.Works > 1 || o.CuresThis > 1 ||
+				o.Behind < 0 || o.Behind > 1 || o.RiskCost < -1e-9 && o.Warranty == 0 {
 				rt.Fatalf("%+v", o)
 			}
 		}
@@ -361,7 +370,8 @@ func TestBreakEvenIsWhereTheCostsMeet(t *testing.T) {
 func TestAccessIsPaidAsItIs(t *testing.T) {
 	tm := Terms{HourRate: 60, LossPerDay: 0, Years: 4}
 	ask := func(opened, harder float64) float64 {
-		cmp, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure, Terms: tm, Opened: map[string]float64{"motor": opened}, Harder: map[string]float64{"motor": harder}})
+		cmp, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure, Terms: tm,
+			Opened: map[string]float64{"motor": opened}, Harder: map[string]float64{"motor": harder}})
 		require.NoError(t, err)
 		return option(cmp, "repair").Minutes
 	}
@@ -370,7 +380,8 @@ func TestAccessIsPaidAsItIs(t *testing.T) {
 }
 
 func TestNonsenseIsRefused(t *testing.T) {
-	for _, tm := range []Terms{{HourRate: -1, Years: 1}, {Years: 0}, {Years: math.NaN()}, {LossPerDay: math.Inf(1), Years: 1}, {Years: 1, Guarantee: "gold"}, {Years: 1, MostCost: -3}} {
+	for _, tm := range []Terms{{HourRate: -1, Years: 1}, {Years: 0}, {Years: math.NaN()},
+		{LossPerDay: math.Inf(1), Years: 1}, {Years: 1, Guarantee: "gold"}, {Years: 1, MostCost: -3}} {
 		_, err := Compare(starter(t), Question{Stations: []string{"motor"}, Diagnoses: sure, Terms: tm})
 		assert.Error(t, err)
 	}

@@ -113,11 +113,16 @@ func (l *life) played(plan []treated, faults []string) float64 {
 func TestAgainstAPlainSimulation(t *testing.T) {
 	c := family(t, "starter")
 	tm := Terms{HourRate: 58, LossPerDay: 25, Years: 6, Comeback: 60, Postage: 8}
-	ds := []Diagnosis{{[]string{"motor.brushes_worn"}, 0.6}, {[]string{"motor.winding_open"}, 0.2}, {[]string{"battery.weak", "motor.brushes_worn"}, 0.15}, {nil, 0.05}}
-	brushes := treated{station: "motor", does: "brushes", parts: 0.8 * 24, minutes: 0.85 * 150, day: 4, works: map[string]float64{"motor.brushes_worn": 0.9}, median: 4, shape: 1.4}
-	overhaul := treated{station: "motor", does: "repair", parts: 24, minutes: 150, day: 4, works: map[string]float64{"motor.brushes_worn": 0.88}, median: 4, shape: 1.4}
-	exchange := treated{station: "motor", does: "replace", parts: 190, minutes: 90, day: 2, works: map[string]float64{"motor.brushes_worn": 0.97, "motor.winding_open": 0.97}, median: 8, shape: 2, warranty: 1}
-	battery := treated{station: "battery", does: "replace", parts: 120, minutes: 20, day: 1, works: map[string]float64{"battery.weak": 0.98}, median: 5, shape: 2, warranty: 1}
+	ds := []Diagnosis{{[]string{"motor.brushes_worn"}, 0.6}, {[]string{"motor.winding_open"}, 0.2},
+		{[]string{"battery.weak", "motor.brushes_worn"}, 0.15}, {nil, 0.05}}
+	brushes := treated{station: "motor", does: "brushes", parts: 0.8 * 24, minutes: 0.85 * 150, day: 4,
+		works: map[string]float64{"motor.brushes_worn": 0.9}, median: 4, shape: 1.4}
+	overhaul := treated{station: "motor", does: "repair", parts: 24, minutes: 150, day: 4,
+		works: map[string]float64{"motor.brushes_worn": 0.88}, median: 4, shape: 1.4}
+	exchange := treated{station: "motor", does: "replace", parts: 190, minutes: 90, day: 2,
+		works: map[string]float64{"motor.brushes_worn": 0.97, "motor.winding_open": 0.97}, median: 8, shape: 2, warranty: 1}
+	battery := treated{station: "battery", does: "replace", parts: 120, minutes: 20, day: 1,
+		works: map[string]float64{"battery.weak": 0.98}, median: 5, shape: 2, warranty: 1}
 	mean := func(l *life, once func(faults []string) float64) float64 {
 		const n = 60000
 		sum := 0.0

@@ -501,9 +501,12 @@ func (st *story) reading(out []Option, rs []Reading) *Option {
 			if best != nil && o.Expected+price >= best.Expected {
 				continue
 			}
-			best = &Option{ID: "reading", Kind: "one more reading first", Station: o.Station, Steps: []Step{}, Notes: []string{}, Cures: []string{}, Misses: []Miss{}, Label: r.Label,
-				Parts: o.Parts, Minutes: r.Minutes, Labour: price + o.Labour, WaitDays: o.WaitDays, Standing: o.Standing, CuresThis: o.CuresThis, Behind: o.Behind, Works: o.Works,
-				LifeYears: o.LifeYears, Warranty: o.Warranty, ComebackP: o.ComebackP, Comebacks: o.Comebacks, RiskCost: o.RiskCost, Expected: o.Expected + price, Low: o.Low + price, High: o.High + price,
+			best = &Option{ID: "reading", Kind: "one more reading first", Station: o.Station, Steps: []Step{},
+				Notes: []string{}, Cures: []string{}, Misses: []Miss{}, Label: r.Label,
+				Parts: o.Parts, Minutes: r.Minutes, Labour: price + o.Labour, WaitDays: o.WaitDays,
+				Standing: o.Standing, CuresThis: o.CuresThis, Behind: o.Behind, Works: o.Works,
+				LifeYears: o.LifeYears, Warranty: o.Warranty, ComebackP: o.ComebackP, Comebacks: o.Comebacks,
+				RiskCost: o.RiskCost, Expected: o.Expected + price, Low: o.Low + price, High: o.High + price,
 				Days: o.Days + r.Minutes/60/workday}
 		}
 	}

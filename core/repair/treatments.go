@@ -60,23 +60,31 @@ func with(shares map[string]float64, more map[string]float64) map[string]float64
 // family.
 var treatments = []treatment{
 	// Motors.
-	{id: "brushes", kind: "new brushes", label: "Fit new brushes and clean the commutator", note: "seat the brushes, check their springs and leads, undercut the slots",
-		of: []circuit.Kind{circuit.Motor}, cures: with(worn, map[string]float64{"commutator_damaged": 0.5}),
+	{id: "brushes", kind: "new brushes", label: "Fit new brushes and clean the commutator",
+		note: "seat the brushes, check their springs and leads, undercut the slots",
+		of:   []circuit.Kind{circuit.Motor}, cures: with(worn, map[string]float64{"commutator_damaged": 0.5}),
 		partsOfRepair: 0.8, minutesOfRepair: 0.85, waits: true, success: 0.9, life: 4, shape: 1.4},
 	{id: "bearing", kind: "new bearings", label: "Fit new bearings", note: "measure inner, outer and width; press on by the inner ring",
 		of: []circuit.Kind{circuit.Motor}, cures: map[string]float64{"bearing_drag": 1, "seized": 0.5},
 		parts: 8, partsOfRepair: 0.2, minutesOfRepair: 0.9, waits: true, success: 0.93, life: 6, shape: 2},
-	{id: "clean", kind: "clean", label: "Clean brushes, holders and commutator", note: "wipe or use a vacuum cleaner: brush dust is not blown or breathed",
-		of: []circuit.Kind{circuit.Motor}, cures: map[string]float64{"brushes_worn": 0.45, "low_brush_worn": 0.45, "high_brush_worn": 0.45, "commutator_damaged": 0.4},
+	{id: "clean", kind: "clean", label: "Clean brushes, holders and commutator",
+		note: "wipe or use a vacuum cleaner: brush dust is not blown or breathed",
+		of:   []circuit.Kind{circuit.Motor}, cures: map[string]float64{"brushes_worn": 0.45, "low_brush_worn": 0.45,
+			"high_brush_worn": 0.45, "commutator_damaged": 0.4},
 		parts: 2, minutesOfRepair: 0.7, success: 0.9, life: 1.5, shape: 1},
-	{id: "seal", kind: "seal and overhaul", label: "Fit a new shaft seal and brushes; clean windings and fan, clean and pack the bearings", note: "the seal first: oil that comes back takes the new brushes too; dry the windings before they are tried",
-		of: []circuit.Kind{circuit.Motor}, oily: true, cures: with(worn, map[string]float64{"commutator_damaged": 0.7, "bearing_drag": 0.7}),
+	{id: "seal", kind: "seal and overhaul",
+		label: "Fit a new shaft seal and brushes; clean windings and fan, clean and pack the bearings",
+		note:  "the seal first: oil that comes back takes the new brushes too; dry the windings before they are tried",
+		of:    []circuit.Kind{circuit.Motor}, oily: true,
+		cures: with(worn, map[string]float64{"commutator_damaged": 0.7, "bearing_drag": 0.7}),
 		parts: 18, partsOfRepair: 1, minutesOfRepair: 1.3, waits: true, success: 0.88, life: 4, shape: 1.4},
 	{id: "rewind", kind: "rewind", label: "Have it rewound",
-		of: []circuit.Kind{circuit.Motor}, fromPrice: 100, cures: map[string]float64{"winding_open": 1, "shorted_turns": 1, "winding_grounded": 1},
+		of: []circuit.Kind{circuit.Motor}, fromPrice: 100,
+		cures:      map[string]float64{"winding_open": 1, "shorted_turns": 1, "winding_grounded": 1},
 		partsOfNew: 0.55, minutesOfNew: 1.15, wait: 14, success: 0.86, lifeOfNew: 0.85, shape: 1.6},
 	{id: "temporary", kind: "temporary repair", label: "Clean and free the brushes, oil the bearings, to get it home", temporary: true,
-		of: []circuit.Kind{circuit.Motor}, cures: map[string]float64{"brushes_worn": 0.7, "low_brush_worn": 0.7, "high_brush_worn": 0.7, "commutator_damaged": 0.6, "bearing_drag": 0.5},
+		of: []circuit.Kind{circuit.Motor}, cures: map[string]float64{"brushes_worn": 0.7, "low_brush_worn": 0.7,
+			"high_brush_worn": 0.7, "commutator_damaged": 0.6, "bearing_drag": 0.5},
 		parts: 2, minutesOfRepair: 0.35, success: 0.85},
 
 	// Contacts and coils.
@@ -84,14 +92,17 @@ var treatments = []treatment{
 		of: []circuit.Kind{circuit.Contact}, cures: map[string]float64{"high_resistance": 0.9, "stuck_open": 0.5},
 		parts: 2, minutesOfRepair: 0.7, success: 0.88, life: 3, shape: 1},
 	{id: "temporary", kind: "temporary repair", label: "Borrow the same relay from a circuit that can wait", temporary: true,
-		of: []circuit.Kind{circuit.Contact}, stations: []string{"relay", "blower_relay"}, cures: map[string]float64{"high_resistance": 1, "stuck_open": 1, "welded": 1},
+		of: []circuit.Kind{circuit.Contact}, stations: []string{"relay", "blower_relay"},
+		cures:   map[string]float64{"high_resistance": 1, "stuck_open": 1, "welded": 1},
 		minutes: 10, success: 0.9},
 	{id: "temporary", kind: "temporary repair", label: "Free the plunger to get it home", temporary: true,
 		of: []circuit.Kind{circuit.Coil}, cures: map[string]float64{"sticking": 0.9},
 		parts: 1, minutesOfRepair: 0.35, success: 0.7},
 
 	// Joints and wires.
-	{id: "terminal", kind: "one new terminal, temporary", label: "Crimp a new terminal into the old housing of the %s", note: "a housing that was hot lets go again: the lasting repair is a new one", temporary: true,
+	{id: "terminal", kind: "one new terminal, temporary",
+		label: "Crimp a new terminal into the old housing of the %s",
+		note:  "a housing that was hot lets go again: the lasting repair is a new one", temporary: true,
 		of: []circuit.Kind{circuit.Joint}, cures: map[string]float64{"high_resistance": 0.9, "open": 0.95},
 		parts: 2, minutes: 20, success: 0.85},
 	{id: "temporary", kind: "temporary repair", label: "Lay a fused wire beside the %s", temporary: true,
@@ -100,10 +111,12 @@ var treatments = []treatment{
 
 	// What the motor turns.
 	{id: "donor", kind: "gear from a donor", label: "Fit a used gear to the %s", note: "count the teeth, compare the hand of the worm",
-		of: []circuit.Kind{circuit.Drive}, circuits: []string{"wiper", "window", "actuator", "traction"}, cures: map[string]float64{"slipping": 1, "jammed": 0.6},
+		of: []circuit.Kind{circuit.Drive}, circuits: []string{"wiper", "window", "actuator", "traction"},
+		cures:      map[string]float64{"slipping": 1, "jammed": 0.6},
 		partsOfNew: 0.35, minutesOfNew: 1, wait: 2, success: 0.88, lifeOfNew: 0.5, shape: 1.2},
 	{id: "temporary", kind: "temporary repair", label: "Pin or melt the cracked gear of the %s together", temporary: true,
-		of: []circuit.Kind{circuit.Drive}, circuits: []string{"wiper", "window", "actuator"}, cures: map[string]float64{"slipping": 0.75, "jammed": 0.3},
+		of: []circuit.Kind{circuit.Drive}, circuits: []string{"wiper", "window", "actuator"},
+		cures: map[string]float64{"slipping": 0.75, "jammed": 0.3},
 		parts: 2, minutesOfRepair: 0.8, success: 0.75},
 
 	// A used part.
@@ -134,7 +147,8 @@ type step struct {
 func steps(c *circuit.Circuit, s *circuit.Station, t Terms) []step {
 	var out []step
 	add := func(id, kind, label, note string, shares map[string]float64, a circuit.Action, shape float64, temporary bool) {
-		x := step{Step: Step{Station: s.ID, Does: id, Kind: kind, Label: label}, note: note, access: s.Access, shares: map[string]float64{}, parts: a.Parts, minutes: a.Minutes, wait: a.WaitDays,
+		x := step{Step: Step{Station: s.ID, Does: id, Kind: kind, Label: label}, note: note, access: s.Access,
+			shares: map[string]float64{}, parts: a.Parts, minutes: a.Minutes, wait: a.WaitDays,
 			success: a.Success, life: Life{a.LifeYears, shape}, temporary: temporary}
 		for mode, share := range shares {
 			if _, ok := s.Faults[mode]; ok && share > 0 {
@@ -194,9 +208,11 @@ func all(modes []string) map[string]float64 {
 func (x *treatment) on(c *circuit.Circuit, s *circuit.Station, t Terms) (a circuit.Action, shares map[string]float64, ok bool) {
 	rep := s.Replace
 	switch {
-	case !slices.Contains(x.of, s.Kind), len(x.circuits) > 0 && !slices.Contains(x.circuits, c.ID), len(x.stations) > 0 && !slices.Contains(x.stations, s.ID), x.oily && !t.Oily:
+	case !slices.Contains(x.of, s.Kind), len(x.circuits) > 0 && !slices.Contains(x.circuits, c.ID),
+		len(x.stations) > 0 && !slices.Contains(x.stations, s.ID), x.oily && !t.Oily:
 		return a, nil, false
-	case (x.partsOfRepair > 0 || x.minutesOfRepair > 0) && s.Repair == nil, (x.partsOfNew > 0 || x.minutesOfNew > 0) && rep == nil, x.fromPrice > 0 && (rep == nil || rep.Parts < x.fromPrice):
+	case (x.partsOfRepair > 0 || x.minutesOfRepair > 0) && s.Repair == nil,
+		(x.partsOfNew > 0 || x.minutesOfNew > 0) && rep == nil, x.fromPrice > 0 && (rep == nil || rep.Parts < x.fromPrice):
 		return a, nil, false
 	case x.id == "clean" && s.Kind == circuit.Contact && s.Repair.Parts < cleansItself: // its repair is the cleaning
 		return a, nil, false

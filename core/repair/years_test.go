@@ -10,7 +10,8 @@ import (
 // What a plan costs over the years begins with the work, never falls, meets what the comparison says
 // at the time it was asked for, and the two lines cross where the break-even says they do.
 func TestCostOverTheYears(t *testing.T) {
-	ds := []Diagnosis{{Faults: []string{"motor.brushes_worn"}, Probability: 0.9}, {Faults: []string{"solenoid_contact.high_resistance"}, Probability: 0.1}}
+	ds := []Diagnosis{{Faults: []string{"motor.brushes_worn"}, Probability: 0.9},
+		{Faults: []string{"solenoid_contact.high_resistance"}, Probability: 0.1}}
 	q := Question{Stations: []string{"motor"}, Diagnoses: ds, Terms: Terms{HourRate: 58, LossPerDay: 25, Years: 4, Comeback: 60}}
 	cmp, err := Compare(starter(t), q)
 	require.NoError(t, err)
@@ -49,6 +50,7 @@ func TestCostOverTheYears(t *testing.T) {
 		for _, o := range then.Options {
 			cost[o.ID] = o.Expected
 		}
-		assert.InDelta(t, cost[over.Plans[0].ID], cost[over.Plans[1].ID], 0.02*cost[over.Plans[0].ID], "they cost the same after %.2f years", b.Value)
+		assert.InDelta(t, cost[over.Plans[0].ID], cost[over.Plans[1].ID], 0.02*cost[over.Plans[0].ID],
+			"they cost the same after %.2f years", b.Value)
 	}
 }

@@ -236,7 +236,8 @@ func findings(low string) []Finding {
 func tidy(in []Finding) []Finding {
 	out := []Finding{}
 	for _, f := range in {
-		if slices.Contains(out, f) || slices.Contains(good, f.Outcome) && slices.ContainsFunc(in, func(x Finding) bool { return x.Observe == f.Observe && !slices.Contains(good, x.Outcome) }) {
+		if slices.Contains(out, f) || slices.Contains(good, f.Outcome) &&
+			slices.ContainsFunc(in, func(x Finding) bool { return x.Observe == f.Observe && !slices.Contains(good, x.Outcome) }) {
 			continue
 		}
 		out = append(out, f)

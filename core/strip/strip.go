@@ -48,7 +48,8 @@ var kinds = []struct {
 	{"nut", []string{"nut", "nuts", "locknut"}},
 	{"bolt", []string{"bolt", "bolts", "stud", "studs"}},
 	{"screw", []string{"screw", "screws", "torx", "grub"}},
-	{"clip", []string{"clip", "clips", "circlip", "circlips", "snap ring", "e-clip", "cotter", "pin", "rivet", "rivets", "cable tie", "tie"}},
+	{"clip", []string{"clip", "clips", "circlip", "circlips", "snap ring", "e-clip", "cotter", "pin", "rivet",
+		"rivets", "cable tie", "tie"}},
 	{"plug", []string{"plug", "plugs", "connector", "connectors"}},
 	{"wire", []string{"wire", "wires", "cable", "cables", "lead", "leads", "ring terminal"}},
 	{"bearing", []string{"bearing", "bearings", "bush", "bushing"}},
@@ -70,10 +71,11 @@ var (
 	countRe2 = regexp.MustCompile(`^(\d{1,3})\s+([a-zA-Z])`)
 	// Small counts are written out as often as not.
 	countWord = regexp.MustCompile(`(?i)^(one|two|three|four|five|six|seven|eight|nine|ten|twelve)\s+`)
-	wordCount = map[string]string{"one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "twelve": "12"}
-	sizeRe    = regexp.MustCompile(`(?i)\b(m\d{1,2}(?:[.,]\d+)?(?:\s?[x×]\s?\d+)?|\d+(?:[.,]\d+)?\s?mm|\d+/\d+\s?(?:in\b|inch|")|tx?\d{1,2}|ph\d|pz\d)`)
-	torqueRe  = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s?(nm|n m)\b`)
-	wordRe    = regexp.MustCompile(`[\p{L}\d-]+`)
+	wordCount = map[string]string{"one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6",
+		"seven": "7", "eight": "8", "nine": "9", "ten": "10", "twelve": "12"}
+	sizeRe   = regexp.MustCompile(`(?i)\b(m\d{1,2}(?:[.,]\d+)?(?:\s?[x×]\s?\d+)?|\d+(?:[.,]\d+)?\s?mm|\d+/\d+\s?(?:in\b|inch|")|tx?\d{1,2}|ph\d|pz\d)`)
+	torqueRe = regexp.MustCompile(`(?i)(\d+(?:[.,]\d+)?)\s?(nm|n m)\b`)
+	wordRe   = regexp.MustCompile(`[\p{L}\d-]+`)
 )
 
 // MaxText is the longest entry, in characters.
@@ -82,7 +84,8 @@ const MaxText = 300
 // Parse understands one line. It never fails: a line that says nothing known is a part
 // that came off.
 func Parse(text string) Piece {
-	e := Piece{Text: strings.TrimSpace(text), Act: Off, Count: 1, Kind: "part", Warnings: []string{}, Stack: []string{}, Notes: []Note{}, Relearn: []string{}, Findings: []Finding{}}
+	e := Piece{Text: strings.TrimSpace(text), Act: Off, Count: 1, Kind: "part", Warnings: []string{},
+		Stack: []string{}, Notes: []Note{}, Relearn: []string{}, Findings: []Finding{}}
 	rest := e.Text
 	if m := torqueRe.FindStringSubmatch(rest); m != nil {
 		e.Torque = m[1] + " Nm"
@@ -96,7 +99,8 @@ func Parse(text string) Piece {
 	}{
 		{Unplugged, []string{"unplugged", "unplug", "disconnected", "disconnect", "pulled plug", "plug off"}},
 		{Moved, []string{"moved aside", "moved", "move", "tied aside", "tied back", "hung aside", "put aside", "folded"}},
-		{Setting, []string{"do not turn", "do not touch", "do not move", "don't turn", "don't touch", "not to be disturbed", "leave setting", "leave", "adjuster", "adjustment"}},
+		{Setting, []string{"do not turn", "do not touch", "do not move", "don't turn", "don't touch",
+			"not to be disturbed", "leave setting", "leave", "adjuster", "adjustment"}},
 		{Mark, []string{"marked", "mark", "scribed", "painted"}},
 		{Found, []string{"found", "finding", "seen"}},
 		{Work, []string{"work", "extra work", "done", "also done"}},
@@ -163,7 +167,8 @@ func (e *Piece) head(head string) string {
 	if m := countRe.FindStringSubmatch(head); m != nil {
 		e.Count, _ = strconv.Atoi(m[1])
 		head = head[len(m[0]):]
-	} else if m := countRe2.FindStringSubmatch(head); m != nil && !strings.HasPrefix(strings.ToLower(strings.TrimSpace(head[len(m[1]):])), "mm") {
+	} else if m := countRe2.FindStringSubmatch(head); m != nil &&
+		!strings.HasPrefix(strings.ToLower(strings.TrimSpace(head[len(m[1]):])), "mm") {
 		e.Count, _ = strconv.Atoi(m[1])
 		head = strings.TrimSpace(head[len(m[1]):])
 	}
@@ -216,7 +221,8 @@ func letter(c byte) bool { return c >= 'a' && c <= 'z' || c >= 0x80 }
 func kindOf(s string) string {
 	words := wordRe.FindAllString(strings.ToLower(s), -1)
 	for i, w := range words {
-		if i > 0 && slices.Contains([]string{"at", "of", "on", "for", "to", "with", "in", "from", "under", "behind", "beside", "off", "by", "near"}, w) {
+		if i > 0 && slices.Contains([]string{"at", "of", "on", "for", "to", "with", "in", "from", "under", "behind",
+			"beside", "off", "by", "near"}, w) {
 			words = words[:i]
 			break
 		}

@@ -19,16 +19,20 @@ func TestOneLineIsUnderstood(t *testing.T) {
 		warnings, stack        []string
 		torque, found, outcome string
 	}{
-		{text: "2x 8 mm long bolt, thin, breaks", act: Off, count: 2, size: "8 mm", kind: "bolt", what: "long bolt", warnings: []string{"thin", "breaks"}},
-		{text: "washer, washer, large washer, nut", act: Off, count: 1, kind: "washer", what: "washer", stack: []string{"washer", "washer", "large washer", "nut"}},
+		{text: "2x 8 mm long bolt, thin, breaks", act: Off, count: 2, size: "8 mm", kind: "bolt", what: "long bolt",
+			warnings: []string{"thin", "breaks"}},
+		{text: "washer, washer, large washer, nut", act: Off, count: 1, kind: "washer", what: "washer",
+			stack: []string{"washer", "washer", "large washer", "nut"}},
 		{text: "4 screws T25, short", act: Off, count: 4, size: "T25", kind: "screw", what: "screws", warnings: []string{"short"}},
 		{text: "M6x20 bolt 9 Nm", act: Off, count: 1, size: "M6x20", kind: "bolt", what: "bolt", torque: "9 Nm"},
 		{text: "unplug blue connector at blower", act: Unplugged, count: 1, kind: "plug", what: "blue connector at blower"},
 		{text: "hose moved aside", act: Moved, count: 1, kind: "belt", what: "hose"},
 		{text: "mark: end cap to case", act: Mark, count: 1, kind: "housing", what: "end cap to case"},
-		{text: "adjuster screw, do not turn", act: Setting, count: 1, kind: "screw", what: "adjuster screw", warnings: []string{"do not turn"}},
+		{text: "adjuster screw, do not turn", act: Setting, count: 1, kind: "screw", what: "adjuster screw",
+			warnings: []string{"do not turn"}},
 		{text: "brushes worn", act: Found, count: 1, kind: "brush", what: "brushes worn", found: "brushes_seen", outcome: "worn"},
-		{text: "found: bearing rough at drive end", act: Found, count: 1, kind: "bearing", what: "bearing rough at drive end", found: "bearing_feel", outcome: "rough"},
+		{text: "found: bearing rough at drive end", act: Found, count: 1, kind: "bearing",
+			what: "bearing rough at drive end", found: "bearing_feel", outcome: "rough"},
 		{text: "2,5 mm allen screw", act: Off, count: 1, size: "2,5 mm", kind: "screw", what: "allen screw"},
 		{text: "8 mm nut", act: Off, count: 1, size: "8 mm", kind: "nut", what: "nut"},
 		{text: "thing", act: Off, count: 1, kind: "part", what: "thing"},
@@ -81,7 +85,8 @@ func TestPutBackIsTheListTurnedRound(t *testing.T) {
 // A mark comes before what it is for: an arm goes on its mark, not beside it.
 func TestAMarkComesBeforeItsThing(t *testing.T) {
 	var items []Item
-	for i, s := range []string{"mark: left arm on the glass", "arm nut 13 mm", "left arm", "cowl trim", "mark: cap to case", "end cap", "brushes worn", "cabin filter changed"} {
+	for i, s := range []string{"mark: left arm on the glass", "arm nut 13 mm", "left arm", "cowl trim",
+		"mark: cap to case", "end cap", "brushes worn", "cabin filter changed"} {
 		items = append(items, Item{Piece: Parse(s), ID: string(rune('a' + i))})
 	}
 	ids := ""

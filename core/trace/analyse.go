@@ -143,7 +143,8 @@ func clampOf(f *File, channel string) (k int, warnings []string, err error) {
 				}
 			}
 			if len(f.Channels) > 1 {
-				warnings = append(warnings, fmt.Sprintf("channel %s was taken, the one that moves most; name another where this is not the clamp", f.Channels[k].Name))
+				warnings = append(warnings, fmt.Sprintf("channel %s was taken, the one that moves most; name "+
+					"another where this is not the clamp", f.Channels[k].Name))
 			}
 		}
 	}
@@ -482,7 +483,8 @@ func (r *Analysis) told(y []float32, dt float64, a *answer, o Options) {
 		bars := a.bars
 		r.Bars = &bars
 		if _, _, sure := barsOf(a.humps, o.Brushes); o.Bars == 0 && !sure {
-			r.Warnings = append(r.Warnings, fmt.Sprintf("the pattern repeats every %d humps: taken as %d bars; if the motor has another number, give it, since the speed follows from it", a.humps, bars))
+			r.Warnings = append(r.Warnings, fmt.Sprintf("the pattern repeats every %d humps: taken as %d bars; if "+
+				"the motor has another number, give it, since the speed follows from it", a.humps, bars))
 		}
 	}
 	if a.humps == 0 {
@@ -761,7 +763,8 @@ func (r *Analysis) say(o Options) {
 		if n > 1 {
 			word = "humps are"
 		}
-		parts = append(parts, fmt.Sprintf("%d %s weak, %.0f %% below the mean at worst: a commutator bar or its winding", n, word, 100*(1-worst/r.MeanA)))
+		parts = append(parts, fmt.Sprintf("%d %s weak, %.0f %% below the mean at worst: a commutator bar or its winding",
+			n, word, 100*(1-worst/r.MeanA)))
 	case r.WeakBars != nil:
 		parts = append(parts, "no weak bar")
 	}

@@ -14,7 +14,8 @@ import (
 // some draws a motor and a scope as they are met: 8 to 24 bars, 600 to 6,000 rpm,
 // noisy, eight bits.
 func some(rng *rand.Rand, weak bool) (Motor, Scope) {
-	m := Motor{MeanA: 2 + 60*rng.Float64(), RPM: 600 * math.Pow(10, rng.Float64()), Bars: 8 + rng.IntN(17), Brushes: 2, Ripple: 0.04 + 0.08*rng.Float64(), Drift: 0.2 * (rng.Float64() - 0.5)}
+	m := Motor{MeanA: 2 + 60*rng.Float64(), RPM: 600 * math.Pow(10, rng.Float64()), Bars: 8 + rng.IntN(17),
+		Brushes: 2, Ripple: 0.04 + 0.08*rng.Float64(), Drift: 0.2 * (rng.Float64() - 0.5)}
 	if rng.IntN(4) == 0 {
 		m.Brushes = 4
 	}

@@ -20,14 +20,19 @@ type answer struct {
 
 // What a person can do where nothing can be told.
 var (
-	noLine   = Reason{"no_line", "No commutation ripple stands out of the noise: sample faster and longer, or use a clamp with more bandwidth."}
+	noLine = Reason{"no_line", "No commutation ripple stands out of the noise: sample faster and longer, or use a " +
+		"clamp with more bandwidth."}
 	alike    = Reason{"alike", "All humps are alike, so nothing in the trace marks a revolution: give the number of bars."}
-	chopping = Reason{"chopping", "The current is switched many times a second, and that hides the ripple: bridge the module, or measure at full speed."}
-	twoLines = Reason{"two_periods", "Two patterns run through this trace that have nothing to do with each other, and nothing says which is the motor's: switch off what else draws current, and record again."}
-	tooFast  = Reason{"too_fast", "The only pattern in this trace would be a motor of over 25,000 rpm or 6.5 kHz of humps: that is no commutation."}
+	chopping = Reason{"chopping", "The current is switched many times a second, and that hides the ripple: bridge " +
+		"the module, or measure at full speed."}
+	twoLines = Reason{"two_periods", "Two patterns run through this trace that have nothing to do with each other, " +
+		"and nothing says which is the motor's: switch off what else draws current, and record again."}
+	tooFast = Reason{"too_fast", "The only pattern in this trace would be a motor of over 25,000 rpm or 6.5 kHz of " +
+		"humps: that is no commutation."}
 	fewTurns = Reason{"few_turns", "There are too few turns in this trace to tell what repeats with them: record longer."}
 	fewDots  = Reason{"few_samples", "There are too few samples to a hump to tell one from the next: sample faster."}
-	unsure   = Reason{"unsure", "Lines run through this trace, but none that marks a revolution for certain: record longer and faster, or give the number of bars."}
+	unsure   = Reason{"unsure", "Lines run through this trace, but none that marks a revolution for certain: record " +
+		"longer and faster, or give the number of bars."}
 )
 
 // pattern is a folded revolution, or a part of one.
@@ -348,7 +353,8 @@ func (a *answer) weigh(p *pattern, o Options, c [2]int, other float64) (float64,
 	switch {
 	case o.Bars == 0 && bars > mostBars:
 		return 0, false
-	case max(num, den) > max(2*brushes, 4) || a.cycles*num%den != 0 || brushes*den%num != 0 || den == 3 && brushes%3 != 0 && a.humps != 3*humps,
+	case max(num, den) > max(2*brushes, 4) || a.cycles*num%den != 0 || brushes*den%num != 0 || den == 3 &&
+		brushes%3 != 0 && a.humps != 3*humps,
 		rpm > mostRPM || rpm/60*float64(humps) > mostHz,
 		num > 1 && a.revs()*float64(den) < 3*float64(num):
 		return 0, false

@@ -88,7 +88,8 @@ func Seen(mode string, rng *rand.Rand) (amperes []float32, dt float64, word stri
 		arm.Ohm[i] = whole * 4 / float64(bars) * (1 + 0.008*rng.NormFloat64())
 		arm.EMF[i] = 1 + 0.002*rng.NormFloat64()
 	}
-	m := Motor{RPM: 1200 * math.Pow(3, rng.Float64()), Bars: bars, Ripple: 0.04 + 0.05*rng.Float64(), Drag: 0.006 * rng.Float64(), Drift: 0.06 * (rng.Float64() - 0.5)}
+	m := Motor{RPM: 1200 * math.Pow(3, rng.Float64()), Bars: bars, Ripple: 0.04 + 0.05*rng.Float64(),
+		Drag: 0.006 * rng.Float64(), Drift: 0.06 * (rng.Float64() - 0.5)}
 	switch mode {
 	case "commutator_damaged":
 		for range 1 + rng.IntN(3) {

@@ -265,7 +265,8 @@ func split(b []byte, sep byte) [][]byte {
 	return out
 }
 
-var marks = [][]byte{[]byte("over"), []byte("ol"), []byte("inf"), []byte("∞"), []byte("---"), []byte("***"), []byte("clip"), []byte("o.l"), []byte("ovf"), []byte("ovl"), []byte("#ovr"), []byte("1.#inf"), []byte(">"), []byte("<")}
+var marks = [][]byte{[]byte("over"), []byte("ol"), []byte("inf"), []byte("∞"), []byte("---"), []byte("***"),
+	[]byte("clip"), []byte("o.l"), []byte("ovf"), []byte("ovl"), []byte("#ovr"), []byte("1.#inf"), []byte(">"), []byte("<")}
 
 // gaps are what stands where there is no sample.
 var gaps = [][]byte{[]byte("nan"), []byte("#n/a"), []byte("n/a"), []byte("null"), []byte("1.#qnan"), []byte("1.#ind")}
@@ -287,7 +288,8 @@ func overMark(f []byte) bool {
 	return len(f) == 0 // nothing left of "--"
 }
 
-var pow10 = [...]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22}
+var pow10 = [...]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16,
+	1e17, 1e18, 1e19, 1e20, 1e21, 1e22}
 
 // number parses one field; over where it is beyond what a scope can mean. Up to
 // 15 digits and powers to 22 are exact (W. D. Clinger, How to read floating point
@@ -572,7 +574,8 @@ func (p *parser) cells(line []byte) []string {
 			fs = append(fs, nil)
 		}
 	}
-	if len(fs) == p.cols+1 && interval.Match(fs[p.cols]) || len(fs) == p.cols+1 && len(p.f.Channels) == 0 && len(fs[p.cols]) > 0 && isNumber(fs[p.cols]) {
+	if len(fs) == p.cols+1 && interval.Match(fs[p.cols]) || len(fs) == p.cols+1 && len(p.f.Channels) == 0 &&
+		len(fs[p.cols]) > 0 && isNumber(fs[p.cols]) {
 		fs = fs[:p.cols]
 	}
 	if len(fs) != p.cols {
@@ -599,7 +602,8 @@ func (p *parser) doubtful(lines [][]byte) error {
 		if len(bytes.TrimSpace(lines[i])) > 0 {
 			m := unitIn.FindSubmatch(lines[i])
 			if len(split(lines[i], ',')) == p.cols/2 && (p.cols > 2 || m != nil && known(string(m[1]))) {
-				return bad(p.line, "commas stand both between the columns and before the decimals (decimal comma): export with semicolons, or with points")
+				return bad(p.line, "commas stand both between the columns and before the decimals (decimal comma): "+
+					"export with semicolons, or with points")
 			}
 			return nil
 		}
@@ -1053,7 +1057,8 @@ func (p *parser) finish() (*File, error) {
 			if p.dtHead > 0 {
 				f.Dt = p.dtHead
 			}
-			f.Warnings = append(f.Warnings, fmt.Sprintf("%d times repeat, rounded by the export: the sample interval of %.3g s is used instead", f.Repeats, f.Dt))
+			f.Warnings = append(f.Warnings, fmt.Sprintf("%d times repeat, rounded by the export: the sample "+
+				"interval of %.3g s is used instead", f.Repeats, f.Dt))
 		}
 	} else {
 		if f.Dt = p.dtHead; f.Dt == 0 {
@@ -1067,7 +1072,8 @@ func (p *parser) finish() (*File, error) {
 		f.Warnings = append(f.Warnings, fmt.Sprintf("%d samples are marked as missing: each is held at the one before", f.Missing))
 	}
 	if f.Over > 0 {
-		f.Warnings = append(f.Warnings, fmt.Sprintf("%d samples are over the scope's range: peak and ripple are greater than shown", f.Over))
+		f.Warnings = append(f.Warnings, fmt.Sprintf("%d samples are over the scope's range: peak and ripple are greater than shown",
+			f.Over))
 	}
 	return f, nil
 }

@@ -31,18 +31,22 @@ func TestFilesAsScopesExportThem(t *testing.T) {
 		units    []string
 		last     float64
 	}{
-		"plain":            {"Time,CH1\n0,1\n0.001,2\n0.002,3\n", 1e-3, []string{"CH1"}, []string{""}, 3},
-		"units row":        {"Time,Clamp,Volts\ns,A,V\n0,1,12\n0.001,2,12\n0.002,3.5,11.9\n", 1e-3, []string{"Clamp", "Volts"}, []string{"A", "V"}, 3.5},
-		"units in names":   {"Time (ms);Clamp [mV]\n0;1\n0.5;2\n1.0;-3\n", 5e-4, []string{"Clamp"}, []string{"mV"}, -3},
-		"decimal comma":    {"Zeit (s);Strom (A)\r\n0,000;1,5\r\n0,001;2,5\r\n0,002;3,25\r\n", 1e-3, []string{"Strom"}, []string{"A"}, 3.25},
-		"whole first row":  {"Time (s);I (A)\n0;1\n0,001;2\n0,002;2,5\n", 1e-3, []string{"I"}, []string{"A"}, 2.5},
-		"tabs":             {"t\tI/A\n0\t1\n1e-3\t2\n2e-3\t3\n", 1e-3, []string{"I"}, []string{"A"}, 3},
-		"byte order mark":  {"\xef\xbb\xbfTime (us),A1 (A)\n0,1\n10,2\n20,3\n", 1e-5, []string{"A1"}, []string{"A"}, 3},
-		"metadata":         {"Model,Bench scope\nSerial,0\nSample Interval,0.00002,s\n\nCH1\nA\n1\n2\n3\n", 2e-5, []string{"CH1"}, []string{"A"}, 3},
-		"interval in head": {"# Sample interval: 20 us\nCH1 (A);CH2 (A)\n1;5\n2;6\n3;7\n", 2e-5, []string{"CH1", "CH2"}, []string{"A", "A"}, 3},
-		"rate in head":     {"Sample rate: 50 kS/s\nClamp (A)\n1\n2\n4\n", 2e-5, []string{"Clamp"}, []string{"A"}, 4},
-		"trailing blanks":  {"Time,CH1 (A),\n0,1, \n0.001,2,\t\n0.002,3,  \n\n\n", 1e-3, []string{"CH1"}, []string{"A"}, 3},
-		"no head":          {"0,1\n0.001,2\n0.002,3\n", 1e-3, []string{"CH1"}, []string{""}, 3},
+		"plain": {"Time,CH1\n0,1\n0.001,2\n0.002,3\n", 1e-3, []string{"CH1"}, []string{""}, 3},
+		"units row": {"Time,Clamp,Volts\ns,A,V\n0,1,12\n0.001,2,12\n0.002,3.5,11.9\n", 1e-3,
+			[]string{"Clamp", "Volts"}, []string{"A", "V"}, 3.5},
+		"units in names": {"Time (ms);Clamp [mV]\n0;1\n0.5;2\n1.0;-3\n", 5e-4, []string{"Clamp"}, []string{"mV"}, -3},
+		"decimal comma": {"Zeit (s);Strom (A)\r\n0,000;1,5\r\n0,001;2,5\r\n0,002;3,25\r\n", 1e-3,
+			[]string{"Strom"}, []string{"A"}, 3.25},
+		"whole first row": {"Time (s);I (A)\n0;1\n0,001;2\n0,002;2,5\n", 1e-3, []string{"I"}, []string{"A"}, 2.5},
+		"tabs":            {"t\tI/A\n0\t1\n1e-3\t2\n2e-3\t3\n", 1e-3, []string{"I"}, []string{"A"}, 3},
+		"byte order mark": {"\xef\xbb\xbfTime (us),A1 (A)\n0,1\n10,2\n20,3\n", 1e-5, []string{"A1"}, []string{"A"}, 3},
+		"metadata": {"Model,Bench scope\nSerial,0\nSample Interval,0.00002,s\n\nCH1\nA\n1\n2\n3\n", 2e-5,
+			[]string{"CH1"}, []string{"A"}, 3},
+		"interval in head": {"# Sample interval: 20 us\nCH1 (A);CH2 (A)\n1;5\n2;6\n3;7\n", 2e-5,
+			[]string{"CH1", "CH2"}, []string{"A", "A"}, 3},
+		"rate in head":    {"Sample rate: 50 kS/s\nClamp (A)\n1\n2\n4\n", 2e-5, []string{"Clamp"}, []string{"A"}, 4},
+		"trailing blanks": {"Time,CH1 (A),\n0,1, \n0.001,2,\t\n0.002,3,  \n\n\n", 1e-3, []string{"CH1"}, []string{"A"}, 3},
+		"no head":         {"0,1\n0.001,2\n0.002,3\n", 1e-3, []string{"CH1"}, []string{""}, 3},
 	} {
 		t.Run(name, func(t *testing.T) {
 			f := read(t, c.text)
@@ -138,7 +142,8 @@ func TestRoundTripOfDialects(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
-	for _, s := range []string{"Time,CH1\n0,1\n1,2\n", "a;b\n1,5;2\n2,5;3\n", "\xef\xbb\xbf0\t1\n1\t2\n", "1e400,2\n3,4\n", ",,,\n,,,\n", "0 1\n1 2\n2 3\n"} {
+	for _, s := range []string{"Time,CH1\n0,1\n1,2\n", "a;b\n1,5;2\n2,5;3\n", "\xef\xbb\xbf0\t1\n1\t2\n",
+		"1e400,2\n3,4\n", ",,,\n,,,\n", "0 1\n1 2\n2 3\n"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

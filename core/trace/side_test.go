@@ -66,7 +66,8 @@ func TestPiecesSideBySide(t *testing.T) {
 			b := long(rows, odd)
 			require.Greater(t, len(b), 20*pieceSize)
 			want, werr := Read(bytes.NewReader(b))
-			for _, r := range []io.Reader{bytes.NewReader(b), iotest.HalfReader(bytes.NewReader(b)), iotest.DataErrReader(bytes.NewReader(b))} {
+			for _, r := range []io.Reader{bytes.NewReader(b), iotest.HalfReader(bytes.NewReader(b)),
+				iotest.DataErrReader(bytes.NewReader(b))} {
 				got, err := ReadSized(r, int64(len(b)))
 				if werr != nil {
 					require.EqualError(t, err, werr.Error())

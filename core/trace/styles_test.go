@@ -83,7 +83,8 @@ func wordings() []style {
 		{name: "tab", text: strings.ReplaceAll(p, ",", "\t")},
 		{name: "tab, decimal comma", text: strings.ReplaceAll(g, ";", "\t")},
 		{name: "blanks", text: "t/s I/A\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f %.3f\n", t, a) })},
-		{name: "columns of fixed width", text: "    t/s       I/A\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%10.5f %10.3f\n", t, a) })},
+		{name: "columns of fixed width", text: "    t/s       I/A\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%10.5f %10.3f\n", t, a) })},
 		{name: "CR LF", text: strings.ReplaceAll(p, "\n", "\r\n")},
 		{name: "CR alone", text: strings.ReplaceAll(p, "\n", "\r")},
 		{name: "UTF-8 with a mark", text: "\xef\xbb\xbf" + p},
@@ -91,16 +92,26 @@ func wordings() []style {
 		{name: "UTF-16, big end first", text: twoBytes(p, true, true)},
 		{name: "UTF-16 without a mark", text: twoBytes(p, false, false)},
 		{name: "UTF-16, CR LF, decimal comma", text: twoBytes(strings.ReplaceAll(g, "\n", "\r\n"), false, true)},
-		{name: "microseconds, UTF-8", text: "Time (µs),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
-		{name: "microseconds, Greek", text: "Time (μs),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
-		{name: "microseconds, Latin-1", text: "Time (\xb5s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
-		{name: "microseconds, Latin-1, units row", text: "Zeit;Strom\n(\xb5s);(A)\n" + rows(func(_ int, t, a float64) string { return comma(t*1e6, 1) + ";" + comma(a, 3) + "\n" })},
-		{name: "microseconds, us", text: "Time (us),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
-		{name: "milliseconds", text: "Time (ms),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.3f,%.3f\n", t*1e3, a) })},
-		{name: "milliseconds in a units row", text: "Time,Clamp\nms,A\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.3f,%.3f\n", t*1e3, a) })},
-		{name: "nanoseconds", text: "Time (ns),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.0f,%.3f\n", t*1e9, a) })},
-		{name: "milliamperes", text: "Time (s),Clamp (mA)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.1f\n", t, a*1e3) })},
-		{name: "kiloamperes", text: "Time (s),Clamp (kA)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.6f\n", t, a/1e3) })},
+		{name: "microseconds, UTF-8", text: "Time (µs),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
+		{name: "microseconds, Greek", text: "Time (μs),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
+		{name: "microseconds, Latin-1", text: "Time (\xb5s),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
+		{name: "microseconds, Latin-1, units row", text: "Zeit;Strom\n(\xb5s);(A)\n" +
+			rows(func(_ int, t, a float64) string { return comma(t*1e6, 1) + ";" + comma(a, 3) + "\n" })},
+		{name: "microseconds, us", text: "Time (us),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.1f,%.3f\n", t*1e6, a) })},
+		{name: "milliseconds", text: "Time (ms),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.3f,%.3f\n", t*1e3, a) })},
+		{name: "milliseconds in a units row", text: "Time,Clamp\nms,A\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.3f,%.3f\n", t*1e3, a) })},
+		{name: "nanoseconds", text: "Time (ns),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.0f,%.3f\n", t*1e9, a) })},
+		{name: "milliamperes", text: "Time (s),Clamp (mA)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.1f\n", t, a*1e3) })},
+		{name: "kiloamperes", text: "Time (s),Clamp (kA)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.6f\n", t, a/1e3) })},
 	}
 }
 
@@ -117,11 +128,16 @@ func rowings() []style {
 		{name: "two rows of names", text: plainStyle("Source,Channel A\nTime,Clamp\ns,A\n")},
 		{name: "names, labels, units", text: plainStyle("x-axis,1\nsecond,Ampere\n")},
 		{name: "quoted names", text: plainStyle("\"Time (s)\",\"Clamp (A)\"\n")},
-		{name: "all quoted", text: "\"Time (s)\",\"Clamp (A)\"\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("\"%.5f\",\"%.3f\"\n", t, a) })},
-		{name: "quoted, decimal comma, comma between", text: "\"Zeit (s)\",\"Strom (A)\"\n" + rows(func(_ int, t, a float64) string { return `"` + comma(t, 5) + `","` + comma(a, 3) + "\"\n" })},
-		{name: "quoted, semicolons", text: "\"Zeit (s)\";\"Strom (A)\"\n" + rows(func(_ int, t, a float64) string { return `"` + comma(t, 5) + `";"` + comma(a, 3) + "\"\n" })},
-		{name: "comma between and in the numbers", text: "Zeit (s),Strom (A)\n" + rows(func(_ int, t, a float64) string { return comma(t, 5) + "," + comma(a, 3) + "\n" }), refused: "line 2.*decimal comma"},
-		{name: "comma in the numbers, one column", text: "Sample interval: 20 us\nStrom (A)\n" + rows(func(_ int, _, a float64) string { return comma(a, 3) + "\n" }), refused: "line 3.*decimal comma"},
+		{name: "all quoted", text: "\"Time (s)\",\"Clamp (A)\"\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("\"%.5f\",\"%.3f\"\n", t, a) })},
+		{name: "quoted, decimal comma, comma between", text: "\"Zeit (s)\",\"Strom (A)\"\n" +
+			rows(func(_ int, t, a float64) string { return `"` + comma(t, 5) + `","` + comma(a, 3) + "\"\n" })},
+		{name: "quoted, semicolons", text: "\"Zeit (s)\";\"Strom (A)\"\n" +
+			rows(func(_ int, t, a float64) string { return `"` + comma(t, 5) + `";"` + comma(a, 3) + "\"\n" })},
+		{name: "comma between and in the numbers", text: "Zeit (s),Strom (A)\n" +
+			rows(func(_ int, t, a float64) string { return comma(t, 5) + "," + comma(a, 3) + "\n" }), refused: "line 2.*decimal comma"},
+		{name: "comma in the numbers, one column", text: "Sample interval: 20 us\nStrom (A)\n" +
+			rows(func(_ int, _, a float64) string { return comma(a, 3) + "\n" }), refused: "line 3.*decimal comma"},
 		{name: "separator named", text: germanStyle("sep=;\nZeit (s);Strom (A)\n")},
 		{name: "300 lines of head", text: plainStyle(long + "Time (s),Clamp (A)\n")},
 		{name: "head of keys and values", text: plainStyle("Recorded;27.11.2026\nRange;50\nOffset;0\n\nTime (s),Clamp (A)\n")},
@@ -133,7 +149,9 @@ func rowings() []style {
 		{name: "end mark in words", text: p + "\nEnd of data\n"},
 		{name: "end mark, then statistics", text: p + "\nMean;11.9\nMaximum;14\n"},
 		{name: "a text between samples", text: at(p, 30, "Trigger\n"), refused: "line 31"},
-		{name: "two blocks, time begins again", text: p + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.3f\n", t, a) }), refused: "line 62: time runs backwards"},
+		{name: "two blocks, time begins again",
+			text:    p + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.3f\n", t, a) }),
+			refused: "line 62: time runs backwards"},
 		{name: "two blocks, each with its head", text: p + "\n" + p, refused: "line (62|63|64)"},
 	}
 }
@@ -144,16 +162,23 @@ func times() []style {
 		return rows(func(i int, t, a float64) string { return fmt.Sprintf(format, 59.9995+t, a) })
 	}
 	return []style{
-		{name: "scientific", text: "Time (s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.6e,%.6E\n", t, a) })},
+		{name: "scientific", text: "Time (s),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.6e,%.6E\n", t, a) })},
 		{name: "scientific, decimal comma", text: "Zeit (s);Strom (A)\n" + rows(func(_ int, t, a float64) string {
 			return strings.ReplaceAll(fmt.Sprintf("%.6E;%.6E\n", t, a), ".", ",")
 		})},
-		{name: "engineering", text: "Time (s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.2fu,%.1fm\n", t*1e6, a*1e3) })},
-		{name: "with units at every number", text: "Time,Clamp\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.2f us,%.3f A\n", t*1e6, a) })},
-		{name: "plus signs", text: "Time (s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%+.5f,%+.3f\n", t, a) })},
-		{name: "no leading nought", text: "Time (s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return strings.TrimPrefix(fmt.Sprintf("%.5f,%.3f\n", t, a), "0") })},
-		{name: "time before the trigger", text: "Time (s),Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.3f\n", t-0.0006, a) })},
-		{name: "time in the last column", text: "Clamp (A),Time (s)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.3f,%.5f\n", a, t) })},
+		{name: "engineering", text: "Time (s),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.2fu,%.1fm\n", t*1e6, a*1e3) })},
+		{name: "with units at every number", text: "Time,Clamp\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.2f us,%.3f A\n", t*1e6, a) })},
+		{name: "plus signs", text: "Time (s),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%+.5f,%+.3f\n", t, a) })},
+		{name: "no leading nought", text: "Time (s),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return strings.TrimPrefix(fmt.Sprintf("%.5f,%.3f\n", t, a), "0") })},
+		{name: "time before the trigger", text: "Time (s),Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.3f\n", t-0.0006, a) })},
+		{name: "time in the last column", text: "Clamp (A),Time (s)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.3f,%.5f\n", a, t) })},
 		{name: "clock", text: "Time,Clamp (A)\n" + clock("12:34:%09.6f,%.3f\n")},
 		{name: "clock past the minute", text: "Time,Clamp (A)\n" + rows(func(_ int, t, a float64) string {
 			s := 59.9996 + t
@@ -162,8 +187,10 @@ func times() []style {
 		{name: "date and clock", text: "Date and time;Strom (A)\n" + rows(func(_ int, t, a float64) string {
 			return "27.11.2026 08:15:0" + comma(1+t, 5) + ";" + comma(a, 3) + "\n"
 		})},
-		{name: "date and clock, ISO", text: "Time,Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("2026-11-27T08:15:%08.5f,%.3f\n", 1+t, a) })},
-		{name: "date, clock, each its column", text: "Date,Time,Clamp (A)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("2026-11-27,08:15:%08.5f,%.3f\n", 1+t, a) })},
+		{name: "date and clock, ISO", text: "Time,Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("2026-11-27T08:15:%08.5f,%.3f\n", 1+t, a) })},
+		{name: "date, clock, each its column", text: "Date,Time,Clamp (A)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("2026-11-27,08:15:%08.5f,%.3f\n", 1+t, a) })},
 	}
 }
 
@@ -206,11 +233,16 @@ func contents() []style {
 		{name: "twelve channels", text: names(12) + many(12)},
 		{name: "thirty channels", text: names(30) + many(30), refused: "channels"},
 		{name: "a separator at the end of each line", text: strings.ReplaceAll(p, "\n", ",\n")},
-		{name: "volts with the clamp's scale in the head", text: "Probe: 100 mV/A\nTime (s),Clamp (V)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.4f\n", t, a/10) })},
-		{name: "millivolts with the scale as amperes a volt", text: "Clamp scale;10 A/V\nTime (s);Clamp (mV)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f;%.2f\n", t, a*100) })},
-		{name: "volts, the scale given", scale: "10mV/A", text: "Time (s),Clamp (V)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.5f\n", t, a/100) })},
-		{name: "volts and no scale", text: "Time (s),Clamp (V)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.4f\n", t, a/10) }), refused: "scale"},
-		{name: "counts of a converter", text: "Time (s),Clamp (counts)\n" + rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.0f\n", t, a*100) }), refused: "counts"},
+		{name: "volts with the clamp's scale in the head", text: "Probe: 100 mV/A\nTime (s),Clamp (V)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.4f\n", t, a/10) })},
+		{name: "millivolts with the scale as amperes a volt", text: "Clamp scale;10 A/V\nTime (s);Clamp (mV)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f;%.2f\n", t, a*100) })},
+		{name: "volts, the scale given", scale: "10mV/A", text: "Time (s),Clamp (V)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.5f\n", t, a/100) })},
+		{name: "volts and no scale", text: "Time (s),Clamp (V)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.4f\n", t, a/10) }), refused: "scale"},
+		{name: "counts of a converter", text: "Time (s),Clamp (counts)\n" +
+			rows(func(_ int, t, a float64) string { return fmt.Sprintf("%.5f,%.0f\n", t, a*100) }), refused: "counts"},
 		{name: "cut short in the middle", text: at(p, 30, "0.0006\n"), refused: "line 31: this row is cut short"},
 		{name: "a word among the samples", text: at(p, 30, "0.00058,apple\n"), refused: "line 31"},
 		{name: "binary", text: "\x00\x01\x02\x03\x04\x05\x06\x07\x00\x00\x00", refused: "no text|no samples|UTF-16"},
@@ -247,7 +279,8 @@ func TestStylesOfExports(t *testing.T) {
 // What a scope marks as beyond its range, or as missing, is held and told, not taken for a
 // number.
 func TestMarksAreTold(t *testing.T) {
-	for _, mark := range []string{"NaN", "nan", "OVER", "-OVER", "OL", "INF", "-inf", "1e38", "9.91E+37", "---", "****", "#N/A", "n/a", "null", ">>>", "overload", "clipped", "1.#INF", "1.#QNAN", "∞"} {
+	for _, mark := range []string{"NaN", "nan", "OVER", "-OVER", "OL", "INF", "-inf", "1e38", "9.91E+37", "---",
+		"****", "#N/A", "n/a", "null", ">>>", "overload", "clipped", "1.#INF", "1.#QNAN", "∞"} {
 		text := "Time (s),Clamp (A)\n" + rows(func(i int, tm, a float64) string {
 			if i == 30 {
 				return fmt.Sprintf("%.5f,%s\n", tm, mark)

@@ -35,44 +35,71 @@ func Courses() []Course {
 	}
 	cs := []Course{
 		{"supply_ground", "Supply and ground", "Half of all faults are before the motor or behind it.", []Exercise{
-			x("sg1", "Slow in the morning", "starter", "The orchard tractor cranks slowly, lamps go dim.", "Volts at the posts while it cranks: the battery first.", "battery.weak=x6"),
-			x("sg2", "Slow since the paint", "starter", "The ferry cranks slowly since the hull was painted.", "The ground side loses volts as well as the supply side: measure it under load.", "gnd_cable.high_resistance=0.014ohm"),
-			x("sg3", "Pump hums at half speed", "two_wire_motor", "The bilge pump runs at half speed.", "Volts at the motor, then walk to where they are lost.", "ground_point.high_resistance=2.5ohm"),
+			x("sg1", "Slow in the morning", "starter", "The orchard tractor cranks slowly, lamps go dim.",
+				"Volts at the posts while it cranks: the battery first.", "battery.weak=x6"),
+			x("sg2", "Slow since the paint", "starter", "The ferry cranks slowly since the hull was painted.",
+				"The ground side loses volts as well as the supply side: measure it under load.", "gnd_cable.high_resistance=0.014ohm"),
+			x("sg3", "Pump hums at half speed", "two_wire_motor", "The bilge pump runs at half speed.",
+				"Volts at the motor, then walk to where they are lost.", "ground_point.high_resistance=2.5ohm"),
 		}},
 		{"loaded", "Loaded and unloaded volts", "A voltage with no current through the suspect proves nothing.", []Exercise{
-			x("lo1", "Full volts, no start", "starter", "One click, nothing turns.", "Twelve volts at rest say nothing about a contact: only under load does it show.", "main_contact.high_resistance=0.15ohm"),
-			x("lo2", "Good at the plug", "blower_module", "The heater fan is dead; the plug shows twelve volts.", "A plug that is pulled off reads full volts through one strand: load it with a lamp.", "motor_connector.high_resistance=4ohm"),
-			x("lo3", "A clamp that looks clean", "starter", "Chatters when cold.", "A clamp is judged from post to clamp, under load.", "pos_clamp.high_resistance=0.02ohm"),
+			x("lo1", "Full volts, no start", "starter", "One click, nothing turns.",
+				"Twelve volts at rest say nothing about a contact: only under load does it show.", "main_contact.high_resistance=0.15ohm"),
+			x("lo2", "Good at the plug", "blower_module", "The heater fan is dead; the plug shows twelve volts.",
+				"A plug that is pulled off reads full volts through one strand: load it with a lamp.",
+				"motor_connector.high_resistance=4ohm"),
+			x("lo3", "A clamp that looks clean", "starter", "Chatters when cold.",
+				"A clamp is judged from post to clamp, under load.", "pos_clamp.high_resistance=0.02ohm"),
 		}},
 		{"relays", "Relays and solenoids", "A contact is only as good as the coil that closes it.", []Exercise{
-			x("re1", "Silent", "two_wire_motor", "The cooling fan stays silent.", "No click: go along the control path before you judge the contact.", "relay_coil.open"),
-			x("re2", "It clicks, it does not run", "two_wire_motor", "Relay clicks, pump stands.", "It clicks: the coil does its work, look at what it closes.", "relay.stuck_open"),
-			x("re3", "Dead with the key", "starter", "Silent, lamps stay bright.", "Bright lamps and silence: the control path.", "interlock.stuck_open"),
+			x("re1", "Silent", "two_wire_motor", "The cooling fan stays silent.",
+				"No click: go along the control path before you judge the contact.", "relay_coil.open"),
+			x("re2", "It clicks, it does not run", "two_wire_motor", "Relay clicks, pump stands.",
+				"It clicks: the coil does its work, look at what it closes.", "relay.stuck_open"),
+			x("re3", "Dead with the key", "starter", "Silent, lamps stay bright.",
+				"Bright lamps and silence: the control path.", "interlock.stuck_open"),
 		}},
 		{"fuses", "Fuses and their causes", "A fuse is an answer, not a fault.", []Exercise{
-			x("fu1", "Blown again", "two_wire_motor", "The fuse blows as soon as it is switched on.", "A lamp in the fuse's place finds a short without a pocket full of fuses.", "fuse.open", "supply_wire.short_to_ground"),
-			x("fu2", "Blown once", "starter", "Nothing at all on the key.", "Sometimes a fuse dies of age: then a new one lives.", "start_fuse.open"),
-			x("fu3", "The pump that stood still", "two_wire_motor", "Fuse gone, the pump is stiff.", "A motor that stands draws many times its current: turn it by hand.", "fuse.open", "motor.seized"),
+			x("fu1", "Blown again", "two_wire_motor", "The fuse blows as soon as it is switched on.",
+				"A lamp in the fuse's place finds a short without a pocket full of fuses.", "fuse.open", "supply_wire.short_to_ground"),
+			x("fu2", "Blown once", "starter", "Nothing at all on the key.",
+				"Sometimes a fuse dies of age: then a new one lives.", "start_fuse.open"),
+			x("fu3", "The pump that stood still", "two_wire_motor", "Fuse gone, the pump is stiff.",
+				"A motor that stands draws many times its current: turn it by hand.", "fuse.open", "motor.seized"),
 		}},
 		{"windings", "Windings, and what a meter cannot do", "A handheld cannot read a starter's winding.", []Exercise{
-			x("wi1", "Turns slowly, smells", "starter", "Cranks slower every week, smells hot.", "Volts and amperes under load judge a winding; ohms of milliohms do not.", "motor.shorted_turns=0.5"),
-			x("wi2", "Shift motor", "actuator", "The shift does not move, a code flashes.", "Ten ohms any meter can judge: here ohms decide.", "motor.winding_open"),
-			x("wi3", "Knock and go", "starter", "Starts after a knock with a handle.", "What a tap helps is a brush, most of the time.", "motor.brushes_worn=0.9ohm"),
+			x("wi1", "Turns slowly, smells", "starter", "Cranks slower every week, smells hot.",
+				"Volts and amperes under load judge a winding; ohms of milliohms do not.", "motor.shorted_turns=0.5"),
+			x("wi2", "Shift motor", "actuator", "The shift does not move, a code flashes.",
+				"Ten ohms any meter can judge: here ohms decide.", "motor.winding_open"),
+			x("wi3", "Knock and go", "starter", "Starts after a knock with a handle.",
+				"What a tap helps is a brush, most of the time.", "motor.brushes_worn=0.9ohm"),
 		}},
 		{"ripple", "Drag, and what the current says", "The current tells load from loss.", []Exercise{
-			x("ri1", "Fan that tires", "blower_resistor", "The fan is slow and its fuse gets warm.", "Much current and little speed: drag, not a bad joint.", "motor.bearing_drag=x9"),
-			x("ri2", "Window that climbs slowly", "window", "The window rises slowly, comes down fine.", "What it turns can bind: part the motor from its load.", "drive.binding=x2.2"),
-			x("ri4", "Fan that hums and tires", "blower_resistor", "The fan runs slower than it did, on every speed.", "A bar that is weak shows in the current once a turn, long before the motor is taken out.", "motor.commutator_damaged"),
-			x("ri5", "Wipers that hesitate", "wiper", "The wipers hesitate, more so when it is cold.", "Brushes that bounce leave holes in the current.", "motor.brushes_worn=0.5ohm"),
-			x("ri3", "Cart without pull", "traction", "The picking cart creeps.", "Little current and little speed: something in the way of the current.", "motor_connector.high_resistance=0.15ohm"),
+			x("ri1", "Fan that tires", "blower_resistor", "The fan is slow and its fuse gets warm.",
+				"Much current and little speed: drag, not a bad joint.", "motor.bearing_drag=x9"),
+			x("ri2", "Window that climbs slowly", "window", "The window rises slowly, comes down fine.",
+				"What it turns can bind: part the motor from its load.", "drive.binding=x2.2"),
+			x("ri4", "Fan that hums and tires", "blower_resistor", "The fan runs slower than it did, on every speed.",
+				"A bar that is weak shows in the current once a turn, long before the motor is taken out.", "motor.commutator_damaged"),
+			x("ri5", "Wipers that hesitate", "wiper", "The wipers hesitate, more so when it is cold.",
+				"Brushes that bounce leave holes in the current.", "motor.brushes_worn=0.5ohm"),
+			x("ri3", "Cart without pull", "traction", "The picking cart creeps.",
+				"Little current and little speed: something in the way of the current.", "motor_connector.high_resistance=0.15ohm"),
 		}},
 		{"intermittent", "Faults that come and go", "A reading taken while it works clears nothing.", []Exercise{
-			{ID: "in1", Title: "Now and then", Circuit: "two_wire_motor", Seed: 901, Faults: []string{"ground_wire.open"}, Intermittent: true, Complaint: "The washer pump works on some days.", Idea: "Bring the fault out first: wiggle, heat, cold. Then measure."},
-			{ID: "in2", Title: "After the bumps", Circuit: "window", Seed: 902, Faults: []string{"jamb_wire_a.open"}, Intermittent: true, Complaint: "The hatch window stops working on rough roads.", Idea: "Where a wire bends it breaks inside: move it while you read."},
+			{ID: "in1", Title: "Now and then", Circuit: "two_wire_motor", Seed: 901,
+				Faults: []string{"ground_wire.open"}, Intermittent: true,
+				Complaint: "The washer pump works on some days.", Idea: "Bring the fault out first: wiggle, heat, cold. Then measure."},
+			{ID: "in2", Title: "After the bumps", Circuit: "window", Seed: 902, Faults: []string{"jamb_wire_a.open"},
+				Intermittent: true, Complaint: "The hatch window stops working on rough roads.",
+				Idea: "Where a wire bends it breaks inside: move it while you read."},
 		}},
 		{"two", "Two faults at once", "The second one hides behind the first.", []Exercise{
-			x("tw1", "Better, not good", "starter", "Slow; a new battery helped a little.", "When one is mended, measure again before you call it done.", "battery.weak=x4", "gnd_cable.high_resistance=0.01ohm"),
-			x("tw2", "Plug and brushes", "blower_module", "Fan dead, plug brown.", "A burnt plug has a reason: look at what drew the current.", "motor_connector.open", "motor.bearing_drag=x8"),
+			x("tw1", "Better, not good", "starter", "Slow; a new battery helped a little.",
+				"When one is mended, measure again before you call it done.", "battery.weak=x4", "gnd_cable.high_resistance=0.01ohm"),
+			x("tw2", "Plug and brushes", "blower_module", "Fan dead, plug brown.",
+				"A burnt plug has a reason: look at what drew the current.", "motor_connector.open", "motor.bearing_drag=x8"),
 		}},
 	}
 	// A fault that this circuit has not cannot be trained; the tests hold the list to it.
@@ -125,7 +152,8 @@ func Drill(ctx context.Context, a *diagnose.Adviser, seed uint64) (*Round, error
 		return nil, err
 	}
 	step := func(n *diagnose.Suggestion) (*casefile.Evidence, error) {
-		e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
+		e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+			To: n.To, Through: n.Through}
 		if e.Observe != "" {
 			e.Outcome = a.Answer(mc.Truth(), e.Observe, e.State, nil, rng)
 		} else if err := mc.Measure(&e, meter.Default(e.Measure)); err != nil {
@@ -233,5 +261,6 @@ func FromJob(c *circuit.Circuit, id, machine, complaint, f string, seed uint64) 
 	if s == nil || !slices.Contains(circuit.KindModes(s.Kind), mode) {
 		return Exercise{}, fmt.Errorf("the job says not which fault it was: prove it first")
 	}
-	return Exercise{ID: id, Title: machine, Circuit: c.ID, Seed: seed, Faults: []string{f}, Complaint: complaint, Idea: "It was here: " + s.Label + ", " + fault.Label(mode) + "."}, nil
+	return Exercise{ID: id, Title: machine, Circuit: c.ID, Seed: seed, Faults: []string{f}, Complaint: complaint,
+		Idea: "It was here: " + s.Label + ", " + fault.Label(mode) + "."}, nil
 }

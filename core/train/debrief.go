@@ -62,7 +62,8 @@ func (t *Attempt) Debriefing(ctx context.Context) (*Debrief, error) {
 		return nil, err
 	}
 	truth := first.Truth()
-	d := &Debrief{Steps: []DebriefStep{}, Truth: []string{}, Overlooked: []string{}, Minutes: t.Spent, Money: t.Money, Hints: t.Hints, Idea: t.Ex.Idea, Danger: t.Stopped}
+	d := &Debrief{Steps: []DebriefStep{}, Truth: []string{}, Overlooked: []string{}, Minutes: t.Spent, Money: t.Money,
+		Hints: t.Hints, Idea: t.Ex.Idea, Danger: t.Stopped}
 	stations := map[string]bool{}
 	for _, f := range truth {
 		d.Truth = append(d.Truth, t.A.C.Station(f.Station).Label+": "+fault.Label(f.Mode))
@@ -181,7 +182,8 @@ func (d *Debrief) say() string {
 	default:
 		b.WriteString("Not this time. ")
 	}
-	fmt.Fprintf(&b, "It was: %s. You took %.0f minutes, the adviser %.0f, the textbook order %.0f.", phrase.Lower(truth), d.Minutes, d.Adviser, d.Textbook)
+	fmt.Fprintf(&b, "It was: %s. You took %.0f minutes, the adviser %.0f, the textbook order %.0f.",
+		phrase.Lower(truth), d.Minutes, d.Adviser, d.Textbook)
 	if d.Idle > 0 {
 		fmt.Fprintf(&b, " %d of your readings could not have decided anything.", d.Idle)
 	}
@@ -284,7 +286,8 @@ func Auto(ctx context.Context, a *diagnose.Adviser, ex Exercise, by string) (min
 		var e casefile.Evidence
 		if by == policy.Adviser {
 			n := op.Next[0]
-			e = casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}
+			e = casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+				To: n.To, Through: n.Through}
 		} else {
 			if op.Verdict.Status == diagnose.Isolated || op.Verdict.Status == diagnose.NothingWrong || len(order) == 0 {
 				break

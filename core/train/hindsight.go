@@ -110,7 +110,9 @@ func WithHindsight(ctx context.Context, a *diagnose.Adviser, ex Exercise) (*Hind
 	h := &Hindsight{Minutes: best.minutes}
 	for i := range best.es {
 		e := &best.es[i]
-		h.Moves = append(h.Moves, Words(a.C, &diagnose.Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}))
+		h.Moves = append(h.Moves, Words(a.C,
+			&diagnose.Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From,
+				To: e.To, Through: e.Through}))
 	}
 	return h, nil
 }

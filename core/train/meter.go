@@ -90,7 +90,8 @@ func (t *Attempt) peaks(m *machine.Machine, x casefile.Evidence, in meter.Instru
 	if k < 0 || w.Chatter || w.Motor.W < 1 {
 		return "", ""
 	}
-	standing := machine.New(t.A.Model, m.Theta, append(slices.Clone(m.Hidden), machine.Hidden{Fault: fault.Fault{Station: t.A.C.Stations[k].ID, Mode: "seized"}}),
+	standing := machine.New(t.A.Model, m.Theta,
+		append(slices.Clone(m.Hidden), machine.Hidden{Fault: fault.Fault{Station: t.A.C.Stations[k].ID, Mode: "seized"}}),
 		rand.New(rand.NewPCG(t.Ex.Seed, uint64(len(t.Log)))))
 	if standing.Measure(&x, in) != nil {
 		return "", ""
@@ -164,7 +165,8 @@ func (t *Attempt) slips(e *Done) bool {
 	const caution = "Clip the leads on and take your hands away before the current flows; sleeve the tips; rings and watch off."
 	for i := range t.Log {
 		if t.Log[i].Slipped {
-			e.Danger = &Danger{"The tip slipped again and lay across plus and metal: nothing but the cable limits that current. The tip melts, the ring under it too.", caution}
+			e.Danger = &Danger{"The tip slipped again and lay across plus and metal: nothing but the cable limits " +
+				"that current. The tip melts, the ring under it too.", caution}
 			e.Shown, e.Says = "stop", e.Danger.What
 			return true
 		}

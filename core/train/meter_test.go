@@ -82,7 +82,8 @@ func TestATipSlipsWhereNothingLimitsTheCurrent(t *testing.T) {
 		safe, err := Start(a, Exercise{Circuit: "starter", Seed: seed, Faults: []string{"battery.weak=x3"}})
 		require.NoError(t, err)
 		for range 12 {
-			require.NoError(t, safe.Do(Move{Kind: "read", State: "rest", Ready: true, Clips: true, Dial: Volts, From: "bat_pos", To: "bat_neg"}))
+			require.NoError(t, safe.Do(Move{Kind: "read", State: "rest", Ready: true, Clips: true, Dial: Volts,
+				From: "bat_pos", To: "bat_neg"}))
 			require.NoError(t, safe.Do(Move{Kind: "read", State: "rest", Ready: true, Dial: Volts, From: "ign_out", To: "bat_neg"}))
 		}
 		assert.Nil(t, safe.Stopped)

@@ -112,7 +112,8 @@ type Attempt struct {
 // Start prepares an attempt.
 func Start(a *diagnose.Adviser, ex Exercise) (*Attempt, error) {
 	rng := rand.New(rand.NewPCG(ex.Seed, 77))
-	t := &Attempt{A: a, Ex: ex, zeroed: map[string]bool{}, fixed: map[string]bool{}, leads: 0.1 + 0.2*rng.Float64(), drift: (2*rng.Float64() - 1) * 1.5}
+	t := &Attempt{A: a, Ex: ex, zeroed: map[string]bool{}, fixed: map[string]bool{}, leads: 0.1 + 0.2*rng.Float64(),
+		drift: (2*rng.Float64() - 1) * 1.5}
 	if len(ex.Faults) == 0 {
 		t.faulty = machine.Draw(a.Model, max(1, ex.Count), rng)
 	} else {
@@ -155,7 +156,8 @@ func (t *Attempt) Truth() []fault.Fault {
 }
 
 // ranges are the meter's, full scale, SI.
-var ranges = map[string][]float64{Volts: {0.6, 6, 60}, Ohms: {600, 6e3, 60e3, 600e3, 6e6, 60e6}, Clamp: {40, 400, 1000}, ACVolts: {6, 60, 600}, Farads: {1e-6, 1e-5, 1e-4}}
+var ranges = map[string][]float64{Volts: {0.6, 6, 60}, Ohms: {600, 6e3, 60e3, 600e3, 6e6, 60e6},
+	Clamp: {40, 400, 1000}, ACVolts: {6, 60, 600}, Farads: {1e-6, 1e-5, 1e-4}}
 
 // Ranges lists a dial's.
 func Ranges(dial string) []float64 { return slices.Clone(ranges[dial]) }
@@ -163,7 +165,8 @@ func Ranges(dial string) []float64 { return slices.Clone(ranges[dial]) }
 // instrument is the trainer's meter on a dial, its range held or chosen by itself.
 func instrument(dial string, full float64) (meter.Instrument, unit.Measure, bool) {
 	acc := map[string]meter.Accuracy{
-		Volts: {Percent: 0.5, Counts: 2, Resolution: 0.01}, Ohms: {Percent: 0.8, Counts: 3, Resolution: 1e4}, Clamp: {Percent: 2, Counts: 5, Resolution: 1},
+		Volts: {Percent: 0.5, Counts: 2, Resolution: 0.01}, Ohms: {Percent: 0.8, Counts: 3, Resolution: 1e4},
+		Clamp:   {Percent: 2, Counts: 5, Resolution: 1},
 		ACVolts: {Percent: 1, Counts: 3, Resolution: 0.1}, Farads: {Percent: 3, Counts: 5, Resolution: 1e-8},
 	}[dial]
 	acc.Ranges = ranges[dial]
@@ -310,9 +313,11 @@ func (t *Attempt) read(e *Done) error {
 	if st.Powered() {
 		switch e.Dial {
 		case Ohms, Farads:
-			e.Danger = &Danger{"Ohms on a live circuit: the meter's fuse is gone, and with a cheap meter the meter.", "Ohms and microfarads only with the supply off and the part unplugged."}
+			e.Danger = &Danger{"Ohms on a live circuit: the meter's fuse is gone, and with a cheap meter the meter.",
+				"Ohms and microfarads only with the supply off and the part unplugged."}
 		case Amperes:
-			e.Danger = &Danger{"The leads in the ampere jack are a short across what they touch: sparks, and hot leads in your hand.", "Amperes with a clamp; the ampere jack only in series and fused."}
+			e.Danger = &Danger{"The leads in the ampere jack are a short across what they touch: sparks, and hot leads in your hand.",
+				"Amperes with a clamp; the ampere jack only in series and fused."}
 		}
 		if e.Danger != nil {
 			e.Shown, e.Says = "stop", e.Danger.What

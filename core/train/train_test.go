@@ -53,8 +53,10 @@ func TestEveryExerciseStarts(t *testing.T) {
 // The same seed and moves give the same machine and readings; another seed another.
 func TestTheSameSeedGivesTheSameMachine(t *testing.T) {
 	a := adviser(t, "starter")
-	moves := []Move{{Kind: "read", State: "crank", Ready: true, Dial: Volts, From: "bat_pos", To: "bat_neg"}, {Kind: "look", Observe: "turning", State: "crank", Ready: true},
-		{Kind: "read", State: "crank", Ready: true, Dial: Clamp, Through: "pos_cable"}, {Kind: "zero", Dial: Clamp}, {Kind: "read", State: "crank", Ready: true, Dial: Clamp, Through: "pos_cable"}}
+	moves := []Move{{Kind: "read", State: "crank", Ready: true, Dial: Volts, From: "bat_pos", To: "bat_neg"},
+		{Kind: "look", Observe: "turning", State: "crank", Ready: true},
+		{Kind: "read", State: "crank", Ready: true, Dial: Clamp, Through: "pos_cable"}, {Kind: "zero", Dial: Clamp},
+		{Kind: "read", State: "crank", Ready: true, Dial: Clamp, Through: "pos_cable"}}
 	run := func(seed uint64) *Attempt {
 		at, err := Replay(a, Exercise{Circuit: "starter", Seed: seed}, moves)
 		require.NoError(t, err)
@@ -92,7 +94,8 @@ func TestReadingsAreTheSolversWithinTheMetersAccuracy(t *testing.T) {
 				require.Nil(t, got.Danger)
 				in, _, _ := instrument(Volts, 0)
 				acc := in.DCVoltage
-				assert.InDelta(t, want, got.evidence.Reading.Value, acc.Limit(want)+acc.Count(want), "%s %s %s-%s", id, e.State, e.From, e.To)
+				assert.InDelta(t, want, got.evidence.Reading.Value, acc.Limit(want)+acc.Count(want), "%s %s %s-%s",
+					id, e.State, e.From, e.To)
 				n++
 			}
 			require.Greater(t, n, 5)
@@ -124,8 +127,11 @@ func TestDangerousMovesStopAndSayWhy(t *testing.T) {
 	// Nonsense is refused and costs nothing.
 	at, err := Start(a, exercise(t, "sg1"))
 	require.NoError(t, err)
-	for _, m := range []Move{{Kind: "dance"}, {Kind: "read", State: "orbit", Dial: Volts}, {Kind: "read", State: "rest", Ready: true, Dial: Volts, From: "bat_pos", To: "bat_pos"}, {Kind: "read", State: "rest", Ready: true, Dial: "telepathy", From: "bat_pos", To: "bat_neg"},
-		{Kind: "read", State: "rest", Ready: true, Dial: Volts, Range: 7, From: "bat_pos", To: "bat_neg"}, {Kind: "look", Observe: "aura"}, {Kind: "verdict", Station: "mast"}, {Kind: "fit", Station: "mast"}} {
+	for _, m := range []Move{{Kind: "dance"}, {Kind: "read", State: "orbit", Dial: Volts},
+		{Kind: "read", State: "rest", Ready: true, Dial: Volts, From: "bat_pos", To: "bat_pos"},
+		{Kind: "read", State: "rest", Ready: true, Dial: "telepathy", From: "bat_pos", To: "bat_neg"},
+		{Kind: "read", State: "rest", Ready: true, Dial: Volts, Range: 7, From: "bat_pos", To: "bat_neg"},
+		{Kind: "look", Observe: "aura"}, {Kind: "verdict", Station: "mast"}, {Kind: "fit", Station: "mast"}} {
 		var r *Refused
 		assert.ErrorAs(t, at.Do(m), &r, "%+v", m)
 	}
@@ -222,7 +228,8 @@ func TestTheScoreOrdersPolicies(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	t.Logf("mean score of %d exercises: adviser %.1f, textbook %.1f, random %.1f", n, mean[policy.Adviser], mean[policy.Textbook], mean[policy.Random])
+	t.Logf("mean score of %d exercises: adviser %.1f, textbook %.1f, random %.1f", n, mean[policy.Adviser],
+		mean[policy.Textbook], mean[policy.Random])
 	assert.Greater(t, mean[policy.Adviser], mean[policy.Textbook])
 	assert.Greater(t, mean[policy.Textbook], mean[policy.Random])
 }
@@ -238,7 +245,8 @@ func TestIntermittentFaultsComeAndGo(t *testing.T) {
 			at, err := Start(a, ex)
 			require.NoError(t, err)
 			for range 6 {
-				require.NoError(t, at.Do(Move{Kind: "read", State: "run", Ready: true, Dial: Volts, From: "motor_plus", To: "motor_minus", Condition: condition}))
+				require.NoError(t, at.Do(Move{Kind: "read", State: "run", Ready: true, Dial: Volts,
+					From: "motor_plus", To: "motor_minus", Condition: condition}))
 				w := at.Log[len(at.Log)-1].Works
 				require.NotNil(t, w)
 				if n++; !*w {

@@ -40,8 +40,10 @@ func (t *Attempt) View(id string) *AttemptView {
 			}
 		}
 	}
-	v := &AttemptView{ID: id, Title: t.Ex.Title, Complaint: t.Ex.Complaint, Seed: t.Ex.Seed, Exercise: t.Ex.ID, Sometimes: t.Ex.Intermittent, Circuit: c, Looks: []circuit.Observation{},
-		Log: append([]Done{}, t.Log...), Minutes: t.Spent, Money: t.Money, Hints: t.Hints, Over: t.Over, Stopped: t.Stopped, Ranges: map[string][]float64{}}
+	v := &AttemptView{ID: id, Title: t.Ex.Title, Complaint: t.Ex.Complaint, Seed: t.Ex.Seed, Exercise: t.Ex.ID,
+		Sometimes: t.Ex.Intermittent, Circuit: c, Looks: []circuit.Observation{},
+		Log: append([]Done{}, t.Log...), Minutes: t.Spent, Money: t.Money, Hints: t.Hints, Over: t.Over,
+		Stopped: t.Stopped, Ranges: map[string][]float64{}}
 	for _, o := range c.Observations {
 		if o.Model != "blink_code" {
 			v.Looks = append(v.Looks, o)
@@ -73,7 +75,9 @@ func (b *Begin) Random(c *circuit.Circuit) (*Exercise, error) {
 	if c.Mains || c.Frequency > 0 && len(c.Paths) == 0 {
 		return nil, refuse("there is no circuit %q to train on", c.ID)
 	}
-	return &Exercise{ID: "random", Title: c.Title, Circuit: c.ID, Seed: b.Seed, Count: b.Count, Intermittent: b.Sometimes, Complaint: "It does not do its work. Find out why.", Idea: "What tells most for its minutes comes first."}, nil
+	return &Exercise{ID: "random", Title: c.Title, Circuit: c.ID, Seed: b.Seed, Count: b.Count,
+		Intermittent: b.Sometimes, Complaint: "It does not do its work. Find out why.",
+		Idea: "What tells most for its minutes comes first."}, nil
 }
 
 // AttemptKit is an attempt carried along, to go on with it without the server: as the server gave

@@ -30,7 +30,8 @@ func TestStyle(t *testing.T) {
 
 // The gauges of ASTM B258 by their cross-sections in mm², as its table gives them (from memory).
 func TestStyleKnowsTheGauges(t *testing.T) {
-	for gauge, mm2 := range map[string]float64{"20": 0.518, "18": 0.823, "16": 1.31, "14": 2.08, "12": 3.31, "10": 5.26, "8": 8.37, "6": 13.3, "4": 21.2, "2": 33.6, "1": 42.4, "1/0": 53.5, "2/0": 67.4, "3/0": 85.0, "4/0": 107} {
+	for gauge, mm2 := range map[string]float64{"20": 0.518, "18": 0.823, "16": 1.31, "14": 2.08, "12": 3.31,
+		"10": 5.26, "8": 8.37, "6": 13.3, "4": 21.2, "2": 33.6, "1": 42.4, "1/0": 53.5, "2/0": 67.4, "3/0": 85.0, "4/0": 107} {
 		text := strconv.FormatFloat(mm2, 'f', -1, 64) + " mm²"
 		assert.Equal(t, text+" (AWG "+gauge+")", unit.Style{Imperial: true}.Write(text))
 	}

@@ -178,7 +178,8 @@ scan:
 		case c == '.' || c == ',':
 			if mark >= 0 {
 				if rs[mark] != c {
-					return fail(i, "a comma and a point in one number can mean two things", "write thousands without a mark, such as 1234.5")
+					return fail(i, "a comma and a point in one number can mean two things",
+						"write thousands without a mark, such as 1234.5")
 				}
 				return fail(i, "a second decimal mark", "write one number with one decimal point or comma")
 			}
@@ -251,7 +252,8 @@ scan:
 	}
 	want := m.Unit()
 	if want == "" {
-		return fail(0, fmt.Sprintf("%q is not a measure", string(m)), "use voltage, current, resistance, ac_voltage, capacitance or frequency")
+		return fail(0, fmt.Sprintf("%q is not a measure", string(m)),
+			"use voltage, current, resistance, ac_voltage, capacitance or frequency")
 	}
 	if kind != "" && kind != want {
 		return fail(i, fmt.Sprintf("%s do not fit: this reading is %s", kindNoun[kind], m.noun()), "write "+m.unitsHint())
@@ -294,7 +296,8 @@ func plausible(v float64, m Measure) *Error {
 		}
 	case ACVoltage:
 		if a > 100 {
-			return &Error{What: "no small stator gives more than 100 V AC, and mains is never measured live here", Mend: "check the unit, or stop and leave it to licensed people"}
+			return &Error{What: "no small stator gives more than 100 V AC, and mains is never measured live here",
+				Mend: "check the unit, or stop and leave it to licensed people"}
 		}
 		if v < 0 {
 			return &Error{What: "an AC voltage has no sign", Mend: "type it without the minus"}
@@ -305,7 +308,8 @@ func plausible(v float64, m Measure) *Error {
 		}
 	case Resistance:
 		if v < 0 {
-			return &Error{What: "a resistance below zero", Mend: "the part is still powered or the leads were not zeroed: disconnect, then take it again"}
+			return &Error{What: "a resistance below zero",
+				Mend: "the part is still powered or the leads were not zeroed: disconnect, then take it again"}
 		}
 		if a > 1e9 {
 			return &Error{What: "no meter shows more than 1000 MΩ", Mend: "type OL when the display says so"}

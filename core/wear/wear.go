@@ -88,16 +88,27 @@ type School struct {
 func Commutator() []Finding {
 	paper := []School{
 		{"Fine abrasive paper, 400 to 800 grit, then the slots scraped clean", "paper leaves no conducting grit behind"},
-		{"A commutator stone, the armature turning", "a stone is stiff and takes the high places first; its dust must be blown out afterwards"},
+		{"A commutator stone, the armature turning",
+			"a stone is stiff and takes the high places first; its dust must be blown out afterwards"},
 	}
 	return []Finding{
-		{ID: "smooth", Label: "smooth, straw to chocolate", Means: "A good film: it took time to form.", Do: "Leave it. Wipe it dry, nothing more.", Word: "smooth"},
-		{ID: "dirty", Label: "black and greasy", Means: "Oil from a seal, or brush dust.", Do: "Clean it with a cloth and brake cleaner, then find where the oil comes from.", Schools: paper, Word: "dirty"},
-		{ID: "burnt_bars", Label: "single bars burnt", Means: "The coil between burnt bars is open or badly joined, or the brush jumps there.", Do: "Bar-to-bar test before any cleaning: cleaning hides it for a week.", Bad: true, Word: "burnt_bars"},
-		{ID: "ridged", Label: "grooved or ridged", Means: "Hard or wrong brushes, grit, or too little spring.", Do: "Turn it, if the least diameter allows, then undercut; else replace the armature.",
-			Schools: []School{{"Turn and undercut at every overhaul", "new brushes seat on a true surface"}, {"Leave grooves under 0.3 mm that the new brush will follow", "every turning takes copper that never comes back"}}, Bad: true, Word: "ridged"},
-		{ID: "track", Label: "one darker place, once a turn", Means: "Run-out or one raised bar: the brush leaves the copper there.", Do: "Measure run-out; tap no bar back, turn it.", Bad: true, Word: "burnt_bars"},
-		{ID: "dragged", Label: "copper dragged over the slots", Means: "Vibration or too light a brush load.", Do: "Clear the slots, chamfer the edges, check the springs.", Word: "dirty"},
+		{ID: "smooth", Label: "smooth, straw to chocolate", Means: "A good film: it took time to form.",
+			Do: "Leave it. Wipe it dry, nothing more.", Word: "smooth"},
+		{ID: "dirty", Label: "black and greasy", Means: "Oil from a seal, or brush dust.",
+			Do: "Clean it with a cloth and brake cleaner, then find where the oil comes from.", Schools: paper, Word: "dirty"},
+		{ID: "burnt_bars", Label: "single bars burnt",
+			Means: "The coil between burnt bars is open or badly joined, or the brush jumps there.",
+			Do:    "Bar-to-bar test before any cleaning: cleaning hides it for a week.", Bad: true, Word: "burnt_bars"},
+		{ID: "ridged", Label: "grooved or ridged", Means: "Hard or wrong brushes, grit, or too little spring.",
+			Do: "Turn it, if the least diameter allows, then undercut; else replace the armature.",
+			Schools: []School{{"Turn and undercut at every overhaul", "new brushes seat on a true surface"},
+				{"Leave grooves under 0.3 mm that the new brush will follow",
+					"every turning takes copper that never comes back"}}, Bad: true, Word: "ridged"},
+		{ID: "track", Label: "one darker place, once a turn",
+			Means: "Run-out or one raised bar: the brush leaves the copper there.",
+			Do:    "Measure run-out; tap no bar back, turn it.", Bad: true, Word: "burnt_bars"},
+		{ID: "dragged", Label: "copper dragged over the slots", Means: "Vibration or too light a brush load.",
+			Do: "Clear the slots, chamfer the edges, check the springs.", Word: "dirty"},
 	}
 }
 

@@ -17,7 +17,8 @@ func FromCurrent(volts, amperes, hertz, percentV, percentI float64) (Value, erro
 	case !(volts > 0 && amperes > 0 && hertz > 0) || math.IsInf(volts+amperes+hertz, 0):
 		return Value{}, errors.New("volts, amperes and hertz above zero are needed")
 	case volts > MaxTestVolts:
-		return Value{}, errors.New("a capacitor is tested from an isolated source of at most 25 V AC, never from the mains: use a small transformer, or a meter with a capacitance range")
+		return Value{}, errors.New("a capacitor is tested from an isolated source of at most 25 V AC, never from " +
+			"the mains: use a small transformer, or a meter with a capacitance range")
 	}
 	c := amperes / (2 * math.Pi * hertz * volts)
 	return Value{c, c * math.Hypot(percentV, percentI) / 100 / math.Sqrt(3)}, nil
@@ -34,9 +35,11 @@ func Discharge(farad, ohm, volts float64) (seconds, watts float64) {
 func MayReplace(oldF, oldV, newF, newV, tolerancePercent float64, sameKind bool) error {
 	switch {
 	case math.Abs(newF/oldF-1) > tolerancePercent/100:
-		return errors.New("its microfarads are outside the tolerance of the old one's mark: it would shift the start winding's current, and heat it or starve it")
+		return errors.New("its microfarads are outside the tolerance of the old one's mark: it would shift the " +
+			"start winding's current, and heat it or starve it")
 	case newV < oldV:
-		return errors.New("its voltage is lower than the old one's: across a running winding there is more than the supply, and it would break down")
+		return errors.New("its voltage is lower than the old one's: across a running winding there is more than the " +
+			"supply, and it would break down")
 	case !sameKind:
 		return errors.New("a start capacitor stands seconds of current and a run capacitor hours: neither takes the other's place")
 	}

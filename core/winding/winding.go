@@ -243,11 +243,13 @@ func BarToBar(drops []float64, resolution float64, feed Feed) (Bars, error) {
 		b.Pattern, b.Places = "open_coil", open
 		b.Says = fmt.Sprintf("The drop at %s is far above the others: that coil is open, or its joint at the bar is.", pairs(open))
 		if len(open) == 2 && n%2 == 0 && open[1]-open[0] == n/2 {
-			b.Says = fmt.Sprintf("The drops at %s, half a turn apart, are far above the others: one coil of a wave winding is open.", pairs(open))
+			b.Says = fmt.Sprintf("The drops at %s, half a turn apart, are far above the others: one coil of a wave winding is open.",
+				pairs(open))
 		}
 	case len(short) > 0:
 		b.Pattern, b.Places = "short", short
-		b.Says = fmt.Sprintf("The drop at %s is far below the others: those bars touch, or the coil between them is shorted. Clean the slot between the bars and take it again.", pairs(short))
+		b.Says = fmt.Sprintf("The drop at %s is far below the others: those bars touch, or the coil between them is "+
+			"shorted. Clean the slot between the bars and take it again.", pairs(short))
 	case len(poor) > 0:
 		b.Pattern, b.Places = "poor_joint", poor
 		b.Says = fmt.Sprintf("The drop at %s is somewhat high: a poor joint where the wire meets the bar.", pairs(poor))
@@ -311,7 +313,8 @@ func Unbalance(x ...float64) float64 {
 func Phases(ab, bc, ca float64, delta bool) ([3]float64, error) {
 	a, b, c := (ab+ca-bc)/2, (ab+bc-ca)/2, (bc+ca-ab)/2
 	if !(a > 0 && b > 0 && c > 0) {
-		return [3]float64{}, errors.New("three such readings cannot belong to one stator, one is more than the other two together: take them again")
+		return [3]float64{}, errors.New("three such readings cannot belong to one stator, one is more than the " +
+			"other two together: take them again")
 	}
 	if !delta {
 		return [3]float64{a, b, c}, nil

@@ -176,7 +176,8 @@ func followed(rs []Repair, done []Done) {
 			continue
 		}
 		for k := range rs {
-			if !rs[k].Temporary && len(rs[k].Done) > 0 && shares(rs[i].Stations, rs[k].Stations) && done[rs[k].Done[0]].At.After(done[rs[i].Done[0]].At) {
+			if !rs[k].Temporary && len(rs[k].Done) > 0 && shares(rs[i].Stations, rs[k].Stations) &&
+				done[rs[k].Done[0]].At.After(done[rs[i].Done[0]].At) {
 				rs[i].Status = Succeeded
 			}
 		}

@@ -47,7 +47,8 @@ func TestASecondFaultIsASecondRepair(t *testing.T) {
 }
 
 func TestAChoiceThoughtOverIsTakenBack(t *testing.T) {
-	ds := []Decision{{ID: "a", Option: "repair", Stations: []string{"motor"}, At: at(1)}, {ID: "b", Option: Leave, Stations: []string{"motor", "drive"}, At: at(2)}}
+	ds := []Decision{{ID: "a", Option: "repair", Stations: []string{"motor"}, At: at(1)},
+		{ID: "b", Option: Leave, Stations: []string{"motor", "drive"}, At: at(2)}}
 	rs := Repairs(ds, nil, nil)
 	assert.Equal(t, "[motor] changed; [motor drive] left; ", status(rs))
 	assert.True(t, Finished(rs))
@@ -57,7 +58,8 @@ func TestAChoiceThoughtOverIsTakenBack(t *testing.T) {
 }
 
 func TestALastingRepairFollowsATemporaryOne(t *testing.T) {
-	ds := []Decision{{ID: "a", Option: Temporary, Stations: []string{"motor"}, Temporary: true, At: at(1)}, {ID: "b", Option: "replace", Stations: []string{"motor"}, At: at(9)}}
+	ds := []Decision{{ID: "a", Option: Temporary, Stations: []string{"motor"}, Temporary: true, At: at(1)},
+		{ID: "b", Option: "replace", Stations: []string{"motor"}, At: at(9)}}
 	ws := []Done{{ID: "w", Decision: "a", Station: "motor", At: at(2)}}
 	ps := []Proof{{ID: "p", Result: Remark, At: at(3)}}
 	assert.Equal(t, "[motor] accepted; [motor] chosen; ", status(Repairs(ds, ws, ps)))
@@ -87,7 +89,8 @@ func TestNothingIsLost(t *testing.T) {
 			id := fmt.Sprint(i)
 			switch rapid.IntRange(0, 2).Draw(rt, "what") {
 			case 0:
-				ds = append(ds, Decision{ID: id, Option: rapid.SampledFrom([]string{"repair", Leave, Temporary}).Draw(rt, "option"), Stations: []string{stations.Draw(rt, "station")}, At: at(i)})
+				ds = append(ds, Decision{ID: id, Option: rapid.SampledFrom([]string{"repair", Leave,
+					Temporary}).Draw(rt, "option"), Stations: []string{stations.Draw(rt, "station")}, At: at(i)})
 				ds[len(ds)-1].Temporary = ds[len(ds)-1].Option == Temporary
 			case 1:
 				of := ""
@@ -96,7 +99,8 @@ func TestNothingIsLost(t *testing.T) {
 				}
 				ws = append(ws, Done{ID: id, Decision: of, Station: stations.Draw(rt, "station"), After: i, At: at(i)})
 			default:
-				ps = append(ps, Proof{ID: id, Result: rapid.SampledFrom([]string{Passed, Remark, Failed}).Draw(rt, "result"), After: i, At: at(i)})
+				ps = append(ps, Proof{ID: id, Result: rapid.SampledFrom([]string{Passed, Remark, Failed}).Draw(rt,
+					"result"), After: i, At: at(i)})
 			}
 		}
 		rs := Repairs(ds, ws, ps)

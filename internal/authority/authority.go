@@ -33,7 +33,8 @@ const (
 
 // private are the addresses the authority may sign for: loopback, link-local and the private ranges of RFC 1918,
 // RFC 4193 and RFC 6598.
-var private = []string{"127.0.0.0/8", "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16", "100.64.0.0/10", "::1/128", "fc00::/7", "fe80::/10"}
+var private = []string{"127.0.0.0/8", "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "169.254.0.0/16",
+	"100.64.0.0/10", "::1/128", "fc00::/7", "fe80::/10"}
 
 // privateNames end in what no public name ends in (RFC 6761, RFC 6762, RFC 8375), and lan and internal by custom.
 var privateNames = []string{"localhost", "local", "lan", "internal", "home.arpa", "test"}
@@ -70,7 +71,8 @@ func Open(dir string, hosts func() []string) (*Authority, error) {
 	}
 	key, err := os.ReadFile(filepath.Join(dir, rootKey))
 	if err != nil {
-		return nil, fmt.Errorf("the authority's key is missing: put %s back from a backup, or remove %s to make a new authority, which every phone then has to be given", filepath.Join(dir, rootKey), filepath.Join(dir, rootFile))
+		return nil, fmt.Errorf("the authority's key is missing: put %s back from a backup, or remove %s to make a "+
+			"new authority, which every phone then has to be given", filepath.Join(dir, rootKey), filepath.Join(dir, rootFile))
 	}
 	pair, err := tls.X509KeyPair(cert, key)
 	if err != nil {
@@ -84,7 +86,8 @@ func Open(dir string, hosts func() []string) (*Authority, error) {
 		return nil, fmt.Errorf("%s is no authority of ours: remove it to make a new one", filepath.Join(dir, rootFile))
 	}
 	if a.now().After(a.root.NotAfter) {
-		return nil, fmt.Errorf("the authority in %s ended on %s: remove it to make a new one, which every phone then has to be given", dir, a.root.NotAfter.Format("2 January 2006"))
+		return nil, fmt.Errorf("the authority in %s ended on %s: remove it to make a new one, which every phone then has to be given",
+			dir, a.root.NotAfter.Format("2 January 2006"))
 	}
 	a.key = k
 	return a, nil
@@ -102,7 +105,8 @@ func (a *Authority) make(dir string) error {
 	if err != nil {
 		return err
 	}
-	t := &x509.Certificate{SerialNumber: n, Subject: pkix.Name{CommonName: commonName}, NotBefore: a.now().Add(-backdate), NotAfter: a.now().Add(rootHolds),
+	t := &x509.Certificate{SerialNumber: n, Subject: pkix.Name{CommonName: commonName},
+		NotBefore: a.now().Add(-backdate), NotAfter: a.now().Add(rootHolds),
 		IsCA: true, BasicConstraintsValid: true, MaxPathLenZero: true, KeyUsage: x509.KeyUsageCertSign | x509.KeyUsageCRLSign,
 		PermittedDNSDomainsCritical: true, PermittedDNSDomains: slices.Clone(privateNames)}
 	for _, p := range private {

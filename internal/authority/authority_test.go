@@ -24,7 +24,8 @@ func TestClientTrustsThisMachine(t *testing.T) {
 	dir := t.TempDir()
 	a, err := Open(dir, names("localhost", "Bench.Local", "192.168.7.20", "127.0.0.1", "198.51.100.4", "example.com"))
 	require.NoError(t, err)
-	assert.Equal(t, []string{"127.0.0.1", "192.168.7.20", "bench.local", "localhost"}, a.Covered(), "a public name or address is none of the workshop's own")
+	assert.Equal(t, []string{"127.0.0.1", "192.168.7.20", "bench.local", "localhost"}, a.Covered(),
+		"a public name or address is none of the workshop's own")
 	srv := httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }))
 	srv.TLS = &tls.Config{GetCertificate: a.Certificate}
 	srv.StartTLS()
@@ -64,7 +65,8 @@ func TestOpenSSLTakesTheChain(t *testing.T) {
 	require.NoError(t, err)
 	file := filepath.Join(dir, "leaf.pem")
 	require.NoError(t, os.WriteFile(file, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: leaf.Certificate[0]}), 0o600))
-	out, err := exec.Command("openssl", "verify", "-x509_strict", "-purpose", "sslserver", "-verify_ip", "10.0.0.9", "-CAfile", filepath.Join(dir, rootFile), file).CombinedOutput()
+	out, err := exec.Command("openssl", "verify", "-x509_strict", "-purpose", "sslserver", "-verify_ip", "10.0.0.9",
+		"-CAfile", filepath.Join(dir, rootFile), file).CombinedOutput()
 	assert.NoError(t, err, string(out))
 }
 

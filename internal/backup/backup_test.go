@@ -53,7 +53,8 @@ func workshop(t *testing.T, machines int) *mysql.Config {
 	require.NoError(t, err)
 	require.NoError(t, st.PutUser(t.Context(), store.User{ID: store.NewID(), Login: "ida", Name: "Ida", Role: "owner", Hash: hash}))
 	for i := range machines {
-		require.NoError(t, st.PutMachine(t.Context(), store.Machine{ID: store.NewID(), Name: fmt.Sprintf("Punt “Ägir” %d; DROP TABLE users; 'é\\", i), Kind: "boat", Voltage: 12}))
+		require.NoError(t, st.PutMachine(t.Context(),
+			store.Machine{ID: store.NewID(), Name: fmt.Sprintf("Punt “Ägir” %d; DROP TABLE users; 'é\\", i), Kind: "boat", Voltage: 12}))
 	}
 	u, err := st.UserByLogin(t.Context(), "ida")
 	require.NoError(t, err)
@@ -106,7 +107,8 @@ func signsIn(t *testing.T, c *mysql.Config) bool {
 	defer srv.Close()
 	s := httptest.NewServer(srv)
 	defer s.Close()
-	req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.URL+"/api/session", strings.NewReader(`{"login":"ida","password":"`+demo.Password+`"}`))
+	req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.URL+"/api/session",
+		strings.NewReader(`{"login":"ida","password":"`+demo.Password+`"}`))
 	require.NoError(t, err)
 	req.Header.Set("Content-Type", "application/json")
 	res, err := http.DefaultClient.Do(req)
@@ -222,14 +224,16 @@ func TestDamagedFilesAreRefused(t *testing.T) {
 		"a row too short":   pack(append([]string{head, `{"t":"users","r":[]}` + "\n"}, lines[1:]...)...),
 		"not base64":        pack(append([]string{head, strings.Replace(lines[1], `"r":["`, `"r":["!`, 1)}, lines[2:]...)...),
 		"not json":          pack(append([]string{head, "{\n"}, lines[1:]...)...),
-		"wrong checksum":    pack(append(append([]string{}, lines[:len(lines)-1]...), strings.Replace(last, `"sha256":"`, `"sha256":"0`, 1))...),
-		"end cut":           pack(append(append([]string{}, lines[:len(lines)-1]...), last[:len(last)-8])...),
-		"shell command":     pack("-- corriente backup 1\n", "\\! touch /tmp/owned\n", "-- Dump completed\n"),
-		"no tables":         pack("-- corriente backup 1\n", "SELECT 1;\n", "-- Dump completed\n"),
-		"dump cut":          pack("-- corriente backup 1\n", "CREATE TABLE `users` (\n", "  `id` binary(16) NOT NULL,\n"),
-		"a select":          pack("-- corriente backup 1\n", "INSERT INTO `users` VALUES (LOAD_FILE('/etc/passwd'));\n", "-- Dump completed\n"),
-		"a sub-select":      pack("-- corriente backup 1\n", "INSERT INTO `users` VALUES ((SELECT 1));\n", "-- Dump completed\n"),
-		"text unended":      pack("-- corriente backup 1\n", "INSERT INTO `users` VALUES ('abc);\n", "-- Dump completed\n"),
+		"wrong checksum": pack(append(append([]string{}, lines[:len(lines)-1]...),
+			strings.Replace(last, `"sha256":"`, `"sha256":"0`, 1))...),
+		"end cut":       pack(append(append([]string{}, lines[:len(lines)-1]...), last[:len(last)-8])...),
+		"shell command": pack("-- corriente backup 1\n", "\\! touch /tmp/owned\n", "-- Dump completed\n"),
+		"no tables":     pack("-- corriente backup 1\n", "SELECT 1;\n", "-- Dump completed\n"),
+		"dump cut":      pack("-- corriente backup 1\n", "CREATE TABLE `users` (\n", "  `id` binary(16) NOT NULL,\n"),
+		"a select": pack("-- corriente backup 1\n",
+			"INSERT INTO `users` VALUES (LOAD_FILE('/etc/passwd'));\n", "-- Dump completed\n"),
+		"a sub-select": pack("-- corriente backup 1\n", "INSERT INTO `users` VALUES ((SELECT 1));\n", "-- Dump completed\n"),
+		"text unended": pack("-- corriente backup 1\n", "INSERT INTO `users` VALUES ('abc);\n", "-- Dump completed\n"),
 	}
 	for i := 1; i <= 8; i++ { // torn at every eighth, as a full disk leaves it
 		bad[fmt.Sprintf("torn at %d/9", i)] = file[:len(file)*i/9]
@@ -259,8 +263,10 @@ func TestDamagedFilesAreRefused(t *testing.T) {
 func TestABackupOfBeforeThisFormat(t *testing.T) {
 	from := workshop(t, 30)
 	host, port, _ := strings.Cut(from.Addr, ":")
-	cmd := exec.CommandContext(t.Context(), "mariadb-dump", "--no-defaults", "--protocol=tcp", "--host="+host, "--port="+port, "--user="+from.User, "--default-character-set=utf8mb4",
-		"--single-transaction", "--skip-lock-tables", "--no-tablespaces", "--hex-blob", "--ignore-table="+from.DBName+".sessions", from.DBName)
+	cmd := exec.CommandContext(t.Context(), "mariadb-dump", "--no-defaults", "--protocol=tcp", "--host="+host,
+		"--port="+port, "--user="+from.User, "--default-character-set=utf8mb4",
+		"--single-transaction", "--skip-lock-tables", "--no-tablespaces", "--hex-blob", "--ignore-table="+from.DBName+
+			".sessions", from.DBName)
 	cmd.Env = append(os.Environ(), "MYSQL_PWD="+from.Passwd)
 	sqlText, err := cmd.Output()
 	require.NoError(t, err)
@@ -354,7 +360,8 @@ func TestAStoppedBackupLeavesNothing(t *testing.T) {
 	assert.Empty(t, left)
 
 	shares = nil
-	require.NoError(t, backup.WriteFile(t.Context(), c, filepath.Join(dir, "whole.gz"), func(done, of int) { shares = append(shares, float64(done)/float64(of)) }))
+	require.NoError(t, backup.WriteFile(t.Context(), c, filepath.Join(dir, "whole.gz"),
+		func(done, of int) { shares = append(shares, float64(done)/float64(of)) }))
 	assert.True(t, slices.IsSorted(shares), "it never goes back: %v", shares)
 	assert.LessOrEqual(t, slices.Max(shares), 1.0)
 }

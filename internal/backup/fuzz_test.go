@@ -12,7 +12,8 @@ import (
 // their tables and fit them.
 func FuzzReadBackup(f *testing.F) {
 	for _, s := range []string{
-		"", "x", `{"format":"corriente-backup/1","schema":34,"tables":{"users":["id"]}}` + "\n" + `{"t":"users","v":["aQ=="]}` + "\n" + `{"end":true,"rows":{"users":1},"sha256":""}` + "\n",
+		"", "x", `{"format":"corriente-backup/1","schema":34,"tables":{"users":["id"]}}` + "\n" +
+			`{"t":"users","v":["aQ=="]}` + "\n" + `{"end":true,"rows":{"users":1},"sha256":""}` + "\n",
 		"-- corriente backup\nINSERT INTO `users` VALUES (1,'a\\'b',NULL,0x00);\n", "-- corriente backup\n\\! touch x\n", "[1,2]\n{}\n",
 	} {
 		f.Add([]byte(s))
@@ -30,7 +31,8 @@ func FuzzReadBackup(f *testing.F) {
 		if err != nil {
 			assert.NotEmpty(t, err.Error())
 		}
-		_, err = read(bytes.NewReader(text), sink{begin: func(Manifest) error { return nil }, row: func(string, []string, []any) error { return nil }})
+		_, err = read(bytes.NewReader(text),
+			sink{begin: func(Manifest) error { return nil }, row: func(string, []string, []any) error { return nil }})
 		if err != nil {
 			assert.NotEmpty(t, err.Error())
 		}

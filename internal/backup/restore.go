@@ -42,7 +42,8 @@ func Restore(ctx context.Context, cfg *mysql.Config, r io.Reader, step func(what
 	}
 	defer db.Close()
 	fresh, before := beside(cfg.DBName)
-	for _, q := range []string{"DROP DATABASE IF EXISTS `" + fresh + "`", "CREATE DATABASE `" + fresh + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"} {
+	for _, q := range []string{"DROP DATABASE IF EXISTS `" + fresh + "`", "CREATE DATABASE `" + fresh +
+		"` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"} {
 		if _, err := db.ExecContext(ctx, q); err != nil {
 			return nil, err
 		}
@@ -140,7 +141,9 @@ func fill(ctx context.Context, cfg *mysql.Config, fresh string, r io.Reader, ste
 	}
 	defer st.Close()
 	sum := &Summary{}
-	return sum, st.DB.QueryRowContext(ctx, "SELECT (SELECT COUNT(*) FROM jobs), (SELECT COUNT(*) FROM evidence), (SELECT COUNT(*) FROM users)").Scan(&sum.Jobs, &sum.Readings, &sum.People)
+	return sum, st.DB.QueryRowContext(ctx,
+		"SELECT (SELECT COUNT(*) FROM jobs), (SELECT COUNT(*) FROM evidence), (SELECT COUNT(*) FROM users)").Scan(&sum.Jobs,
+		&sum.Readings, &sum.People)
 }
 
 // tables makes the tables of a file's time, empty, and refuses one that names others.
@@ -150,7 +153,8 @@ func tables(ctx context.Context, c *mysql.Config, db *sql.DB, m Manifest) (map[s
 		return nil, err
 	}
 	if m.Schema > latest {
-		return nil, &Refused{fmt.Sprintf("it was made by a newer version of the application (schema %d, this one knows %d): install that version first", m.Schema, latest)}
+		return nil, &Refused{fmt.Sprintf("it was made by a newer version of the application (schema %d, this one "+
+			"knows %d): install that version first", m.Schema, latest)}
 	}
 	if m.Schema < 1 {
 		return nil, &Refused{"it does not say by which version it was made"}
@@ -263,7 +267,8 @@ func orphans(ctx context.Context, tx *sql.Tx, name string) error {
 			set = append(set, "a.`"+a[i]+"` IS NOT NULL")
 		}
 		var n int
-		q := fmt.Sprintf("SELECT COUNT(*) FROM `%s` a LEFT JOIN `%s` b ON %s WHERE b.`%s` IS NULL AND %s", k.table, k.to, strings.Join(on, " AND "), b[0], strings.Join(set, " AND "))
+		q := fmt.Sprintf("SELECT COUNT(*) FROM `%s` a LEFT JOIN `%s` b ON %s WHERE b.`%s` IS NULL AND %s", k.table,
+			k.to, strings.Join(on, " AND "), b[0], strings.Join(set, " AND "))
 		if err := tx.QueryRowContext(ctx, q).Scan(&n); err != nil {
 			return err
 		}
@@ -278,7 +283,8 @@ func orphans(ctx context.Context, tx *sql.Tx, name string) error {
 // one change, or none.
 func swap(ctx context.Context, db *sql.DB, name, fresh, before string) error {
 	list := func(of string) ([]string, error) {
-		rows, err := db.QueryContext(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = ? AND table_type = 'BASE TABLE'", of)
+		rows, err := db.QueryContext(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = ? "+
+			"AND table_type = 'BASE TABLE'", of)
 		if err != nil {
 			return nil, err
 		}

@@ -154,7 +154,8 @@ func write(ctx context.Context, cfg *mysql.Config, w io.Writer, progress func(do
 
 // about is roughly how many rows a database has, as it reckons itself.
 func about(ctx context.Context, tx querier, name string) (n int, err error) {
-	rows, err := tx.QueryContext(ctx, "SELECT CAST(COALESCE(SUM(table_rows), 0) AS SIGNED) FROM information_schema.tables WHERE table_schema = ?", name)
+	rows, err := tx.QueryContext(ctx, "SELECT CAST(COALESCE(SUM(table_rows), 0) AS SIGNED) FROM "+
+		"information_schema.tables WHERE table_schema = ?", name)
 	if err != nil {
 		return 0, err
 	}

@@ -132,7 +132,8 @@ type kind struct {
 }
 
 var instruments = [3]kind{
-	{"meter", meter.Handheld(), map[string]unit.Measure{"VOLT:DC": unit.Voltage, "VOLT": unit.Voltage, "VOLT:AC": unit.ACVoltage, "RES": unit.Resistance, "CAP": unit.Capacitance, "FREQ": unit.Frequency}},
+	{"meter", meter.Handheld(), map[string]unit.Measure{"VOLT:DC": unit.Voltage, "VOLT": unit.Voltage,
+		"VOLT:AC": unit.ACVoltage, "RES": unit.Resistance, "CAP": unit.Capacitance, "FREQ": unit.Frequency}},
 	{"clamp", meter.Clamp(), map[string]unit.Measure{"CURR:DC": unit.Current, "CURR": unit.Current}},
 	{"scope", meter.Clamp(), map[string]unit.Measure{"CURR:DC": unit.Current, "CURR": unit.Current}},
 }

@@ -61,8 +61,10 @@ var machines = []struct{ name, kind, place, note string }{
 }
 
 // ages are how many years ago machines were built, where the workshop knows it.
-var ages = map[string]int{"Orchard tractor 1": 17, "Orchard tractor 2": 21, "Orchard tractor 3": 9, "Delivery van Linnet": 4, "Delivery van Siskin": 8, "Market van Wren": 13,
-	"Ferry Waterlily, main engine": 26, "Work punt Heron": 11, "Rescue boat Coot": 3, "Cider press lorry": 15, "Mulcher": 18, "Picking cart Teasel": 6}
+var ages = map[string]int{"Orchard tractor 1": 17, "Orchard tractor 2": 21, "Orchard tractor 3": 9,
+	"Delivery van Linnet": 4, "Delivery van Siskin": 8, "Market van Wren": 13,
+	"Ferry Waterlily, main engine": 26, "Work punt Heron": 11, "Rescue boat Coot": 3, "Cider press lorry": 15,
+	"Mulcher": 18, "Picking cart Teasel": 6}
 
 type job struct {
 	machine   string
@@ -87,27 +89,56 @@ type job struct {
 }
 
 var jobs = []job{
-	{machine: "Orchard tractor 3", complaint: "Turns slower every morning since the first frost, this morning it only clicked.", when: []string{"cold"}, history: "New battery in spring.", faults: []string{"main_contact.high_resistance=0.06ohm"}, looks: 1, walk: []string{"bat_pos", "pos_cable_start", "sol_b"}, days: 0, seed: 11},
-	{machine: "Delivery van Linnet", complaint: "Silent when the key is turned, lamps stay bright.", faults: []string{"interlock.stuck_open"}, looks: 4, days: 0, seed: 12},
-	{machine: "Ferry Waterlily, main engine", complaint: "Cranks slowly, worse with passengers waiting.", when: []string{"wet"}, history: "Ground cable was off for the hull paint.", faults: []string{"gnd_cable.high_resistance=0.012ohm"}, looks: 20, days: 1, seed: 13},
-	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"}, faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14, bench: "jetty", person: "jory", wait: "parts", waitNote: "battery, 70 Ah", waitHours: -20},
-	{machine: "Cider press lorry", complaint: "One clunk, nothing turns. A knock with the handle helped twice.", history: "Starter never touched.", faults: []string{"motor.brushes_worn=0.9ohm"}, looks: 20, days: 2, seed: 15},
-	{machine: "Harvest platform 1", complaint: "Starter whirrs, engine stands still.", faults: []string{"drive.slipping"}, looks: 20, days: 2, decide: "replace", seed: 16, bench: "bench 1", person: "pip", wait: "parts", waitNote: "pinion and clutch", waitHours: 50},
+	{machine: "Orchard tractor 3", complaint: "Turns slower every morning since the first frost, this morning it only clicked.",
+		when: []string{"cold"}, history: "New battery in spring.",
+		faults: []string{"main_contact.high_resistance=0.06ohm"}, looks: 1,
+		walk: []string{"bat_pos", "pos_cable_start", "sol_b"}, days: 0, seed: 11},
+	{machine: "Delivery van Linnet", complaint: "Silent when the key is turned, lamps stay bright.",
+		faults: []string{"interlock.stuck_open"}, looks: 4, days: 0, seed: 12},
+	{machine: "Ferry Waterlily, main engine", complaint: "Cranks slowly, worse with passengers waiting.",
+		when: []string{"wet"}, history: "Ground cable was off for the hull paint.",
+		faults: []string{"gnd_cable.high_resistance=0.012ohm"}, looks: 20, days: 1, seed: 13},
+	{machine: "Rescue boat Coot", complaint: "Chatters, then nothing.", when: []string{"cold", "wet"},
+		faults: []string{"battery.discharged=9.6V"}, looks: 20, days: 1, decide: "replace", seed: 14, bench: "jetty",
+		person: "jory", wait: "parts", waitNote: "battery, 70 Ah", waitHours: -20},
+	{machine: "Cider press lorry", complaint: "One clunk, nothing turns. A knock with the handle helped twice.",
+		history: "Starter never touched.", faults: []string{"motor.brushes_worn=0.9ohm"}, looks: 20, days: 2, seed: 15},
+	{machine: "Harvest platform 1", complaint: "Starter whirrs, engine stands still.",
+		faults: []string{"drive.slipping"}, looks: 20, days: 2, decide: "replace", seed: 16, bench: "bench 1",
+		person: "pip", wait: "parts", waitNote: "pinion and clutch", waitHours: 50},
 	{machine: "Market van Wren", complaint: "Dead on Saturday, fine on Sunday.", when: []string{"hot"}, days: 0, seed: 17},
 	{machine: "Frost fan east", complaint: "Does not crank.", when: []string{"cold"}, days: 0, seed: 18},
-	{machine: "Irrigation pump", complaint: "Slow crank after a winter in the shed.", when: []string{"cold"}, faults: []string{"pos_clamp.high_resistance=0.02ohm"}, looks: 2, days: 3, seed: 19, bench: "yard", wait: "cold_start", waitHours: 18},
-	{machine: "Crate forklift", complaint: "Blows the start fuse now and then; silent today.", faults: []string{"start_fuse.open"}, looks: 20, days: 3, decide: "repair", seed: 20},
-	{machine: "Orchard tractor 1", complaint: "Turned slower and slower, smelled hot.", when: []string{"hot"}, faults: []string{"motor.bearing_drag=x14"}, looks: 20, days: 5, decide: "replace", closed: true, seed: 21},
-	{machine: "Work punt Heron", complaint: "Silent. Start wire looks green.", when: []string{"wet"}, faults: []string{"control_wire.open"}, looks: 20, days: 6, decide: "repair", closed: true, seed: 22},
-	{machine: "Delivery van Siskin", complaint: "Customer says it cranked slowly once.", faults: []string{}, looks: 20, days: 8, closed: true, seed: 23},
-	{machine: "Yard sweeper", complaint: "Clicks, sometimes starts at the third try.", faults: []string{"coil.sticking"}, looks: 20, days: 9, decide: "replace", closed: true, seed: 24},
-	{machine: "Delivery van Linnet", circuit: "blower_module", complaint: "Heater fan dead since yesterday, plug smells.", when: []string{"wet"}, faults: []string{"motor_connector.open"}, looks: 3, days: 1, seed: 31},
-	{machine: "Market van Wren", circuit: "window", complaint: "Hatch window goes down but not up, sometimes it works with the door open.", faults: []string{"jamb_wire_a.high_resistance=1.9ohm"}, looks: 3, days: 0, seed: 32},
-	{machine: "Delivery van Siskin", circuit: "wiper", complaint: "Wipers only on fast.", when: []string{"wet"}, faults: []string{"motor.low_brush_worn=open"}, looks: 20, days: 2, seed: 33},
-	{machine: "Picking cart Teasel", circuit: "traction", complaint: "Does not drive, lamp flashes.", faults: []string{"motor.brushes_worn=open"}, looks: 2, days: 1, controller: "Reed 24", seed: 34},
-	{machine: "Work punt Heron", circuit: "two_wire_motor", complaint: "Bilge pump silent, float moves freely.", when: []string{"wet"}, faults: []string{"ground_point.high_resistance=4ohm"}, looks: 20, days: 3, seed: 35, wait: "customer", waitNote: "asked on the telephone"},
-	{machine: "Ferry Waterlily, generator", circuit: "contactor_motor", complaint: "Generator cranks slowly, charger hangs on the battery.", faults: []string{"battery.weak=x7"}, looks: 20, days: 4, decide: "replace", closed: true, seed: 36},
-	{machine: "Mulcher", complaint: "Does not turn, battery is new, jumper cables did not help.", history: "Rewired by the previous owner.", faults: []string{"neg_clamp.open"}, looks: 1, days: 4, seed: 25},
+	{machine: "Irrigation pump", complaint: "Slow crank after a winter in the shed.", when: []string{"cold"},
+		faults: []string{"pos_clamp.high_resistance=0.02ohm"}, looks: 2, days: 3, seed: 19, bench: "yard",
+		wait: "cold_start", waitHours: 18},
+	{machine: "Crate forklift", complaint: "Blows the start fuse now and then; silent today.",
+		faults: []string{"start_fuse.open"}, looks: 20, days: 3, decide: "repair", seed: 20},
+	{machine: "Orchard tractor 1", complaint: "Turned slower and slower, smelled hot.", when: []string{"hot"},
+		faults: []string{"motor.bearing_drag=x14"}, looks: 20, days: 5, decide: "replace", closed: true, seed: 21},
+	{machine: "Work punt Heron", complaint: "Silent. Start wire looks green.", when: []string{"wet"},
+		faults: []string{"control_wire.open"}, looks: 20, days: 6, decide: "repair", closed: true, seed: 22},
+	{machine: "Delivery van Siskin", complaint: "Customer says it cranked slowly once.", faults: []string{},
+		looks: 20, days: 8, closed: true, seed: 23},
+	{machine: "Yard sweeper", complaint: "Clicks, sometimes starts at the third try.",
+		faults: []string{"coil.sticking"}, looks: 20, days: 9, decide: "replace", closed: true, seed: 24},
+	{machine: "Delivery van Linnet", circuit: "blower_module",
+		complaint: "Heater fan dead since yesterday, plug smells.", when: []string{"wet"},
+		faults: []string{"motor_connector.open"}, looks: 3, days: 1, seed: 31},
+	{machine: "Market van Wren", circuit: "window",
+		complaint: "Hatch window goes down but not up, sometimes it works with the door open.",
+		faults:    []string{"jamb_wire_a.high_resistance=1.9ohm"}, looks: 3, days: 0, seed: 32},
+	{machine: "Delivery van Siskin", circuit: "wiper", complaint: "Wipers only on fast.", when: []string{"wet"},
+		faults: []string{"motor.low_brush_worn=open"}, looks: 20, days: 2, seed: 33},
+	{machine: "Picking cart Teasel", circuit: "traction", complaint: "Does not drive, lamp flashes.",
+		faults: []string{"motor.brushes_worn=open"}, looks: 2, days: 1, controller: "Reed 24", seed: 34},
+	{machine: "Work punt Heron", circuit: "two_wire_motor", complaint: "Bilge pump silent, float moves freely.",
+		when: []string{"wet"}, faults: []string{"ground_point.high_resistance=4ohm"}, looks: 20, days: 3, seed: 35,
+		wait: "customer", waitNote: "asked on the telephone"},
+	{machine: "Ferry Waterlily, generator", circuit: "contactor_motor",
+		complaint: "Generator cranks slowly, charger hangs on the battery.", faults: []string{"battery.weak=x7"},
+		looks: 20, days: 4, decide: "replace", closed: true, seed: 36},
+	{machine: "Mulcher", complaint: "Does not turn, battery is new, jumper cables did not help.",
+		history: "Rewired by the previous owner.", faults: []string{"neg_clamp.open"}, looks: 1, days: 4, seed: 25},
 }
 
 // tables of blink codes: one controller, which flashes other meanings in another
@@ -115,16 +146,19 @@ var jobs = []job{
 var tables = []blink.Table{
 	{Controller: "Reed 24", Circuit: "traction", Entries: []blink.Entry{
 		{Code: 2, Says: "Throttle not at rest at key-on", Faults: []string{"throttle.out_of_neutral"}},
-		{Code: 3, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}},
+		{Code: 3, Says: "Motor circuit open",
+			Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}},
 		{Code: 4, Says: "Interlock open", Faults: []string{"interlock.stuck_open"}},
 		{Code: 8, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}}}},
 	{Controller: "Reed 24", Machine: "pallet truck", Circuit: "traction", Entries: []blink.Entry{
 		{Code: 2, Says: "Tiller switch open", Faults: []string{"interlock.stuck_open"}},
 		{Code: 3, Says: "Brake circuit open", Faults: []string{"brake_coil.open"}},
 		{Code: 4, Says: "Throttle not at rest at key-on", Faults: []string{"throttle.out_of_neutral"}},
-		{Code: 8, Says: "Motor circuit open", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}}}},
+		{Code: 8, Says: "Motor circuit open",
+			Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor_connector.open", "motor_return.open"}}}},
 	{Controller: "Sedge 12", Circuit: "actuator", Entries: []blink.Entry{
-		{Code: 7, Says: "Actuator motor circuit out of range", Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor.shorted_turns", "harness_a.open", "harness_b.open"}}}},
+		{Code: 7, Says: "Actuator motor circuit out of range",
+			Faults: []string{"motor.brushes_worn", "motor.winding_open", "motor.shorted_turns", "harness_a.open", "harness_b.open"}}}},
 }
 
 var space = uuid.MustParse("6ba7b812-9dad-11d1-80b4-00c04fd430c8")
@@ -270,7 +304,8 @@ func schedule(ctx context.Context, st *store.Store, job uuid.UUID, d *job, now t
 
 func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byName map[string]store.Machine, now time.Time) error {
 	opened := now.Add(-time.Duration(d.days)*24*time.Hour - time.Duration(d.seed)*7*time.Minute)
-	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: a.C.NominalVoltage, AmbientC: 14, Job: &casefile.Job{When: d.when, History: d.history}}
+	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: a.C.NominalVoltage, AmbientC: 14,
+		Job: &casefile.Job{When: d.when, History: d.history}}
 	if d.controller != "" {
 		ch := blink.Choose(tables, d.controller, byName[d.machine].Kind)
 		c.Job.Controller, c.Codes, c.Known.CodesTrust = d.controller, ch.Table.Codes(), ch.Trust
@@ -287,7 +322,8 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 			act = s.Replace
 		}
 		j.Decisions = append(j.Decisions, store.Decision{ID: id("decision", d.machine+" "+d.circuit), Option: d.decide, Station: s.ID,
-			Price: act.Parts + act.Minutes/60*58, Reason: "agreed on the telephone", By: "customer", Label: act.Label, Found: op.Verdict.Plain, Life: act.LifeYears, At: opened.Add(3 * time.Hour)})
+			Price: act.Parts + act.Minutes/60*58, Reason: "agreed on the telephone", By: "customer", Label: act.Label,
+			Found: op.Verdict.Plain, Life: act.LifeYears, At: opened.Add(3 * time.Hour)})
 	}
 	if d.closed {
 		t := opened.Add(26 * time.Hour)
@@ -301,14 +337,17 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 		return err
 	}
 	v := op.Verdict
-	if err := st.PutVerdict(ctx, j.ID, saved.Revision, store.Verdict{Reasoning: op.Reasoning, Status: v.Status, Station: v.Station, Probability: v.Probability, Says: v.Says, Result: []byte("{}")}); err != nil {
+	if err := st.PutVerdict(ctx, j.ID, saved.Revision,
+		store.Verdict{Reasoning: op.Reasoning, Status: v.Status, Station: v.Station, Probability: v.Probability,
+			Says: v.Says, Result: []byte("{}")}); err != nil {
 		return err
 	}
 	if err := schedule(ctx, st, j.ID, d, now); err != nil {
 		return err
 	}
 	if j.ClosedAt != nil {
-		return settle(ctx, st, j.ID, d, v.Station, v.Probability, v.Status, len(j.Case.Evidence), a.Spent(&diagnose.Job{Evidence: j.Case.Evidence}), *j.ClosedAt)
+		return settle(ctx, st, j.ID, d, v.Station, v.Probability, v.Status, len(j.Case.Evidence),
+			a.Spent(&diagnose.Job{Evidence: j.Case.Evidence}), *j.ClosedAt)
 	}
 	return nil
 }
@@ -358,7 +397,8 @@ func work(ctx context.Context, a *diagnose.Adviser, d *job, j *store.Job, opened
 			break
 		}
 		n := op.Next[0]
-		if err := take(casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}); err != nil {
+		if err := take(casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State,
+			From: n.From, To: n.To, Through: n.Through}); err != nil {
 			return nil, err
 		}
 		op, err = a.Weigh(ctx, dj)

@@ -73,8 +73,9 @@ func loadPast(ctx context.Context, st *store.Store, byName map[string]store.Mach
 		price := a.Parts + a.Minutes/60*52
 		key := fmt.Sprintf("%d %s", i, p.machine)
 		j := &store.Job{ID: id("past", key), Machine: byName[p.machine], Complaint: p.complaint, OpenedAt: opened, ClosedAt: &closed,
-			Case:      &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: c.NominalVoltage, AmbientC: 15, Job: &casefile.Job{}},
-			Decisions: []store.Decision{{ID: id("past decision", key), Option: p.option, Station: station, Price: price, By: "customer", Label: a.Label, At: opened.Add(4 * time.Hour)}}}
+			Case: &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: c.NominalVoltage, AmbientC: 15, Job: &casefile.Job{}},
+			Decisions: []store.Decision{{ID: id("past decision", key), Option: p.option, Station: station,
+				Price: price, By: "customer", Label: a.Label, At: opened.Add(4 * time.Hour)}}}
 		if p.way > 0 {
 			j.Case.AccessMinutes = map[string]float64{"motor": p.way}
 		}
@@ -103,7 +104,8 @@ func loadPast(ctx context.Context, st *store.Store, byName map[string]store.Mach
 }
 
 // settle records what a closed demo job turned out to be: the fault that was hidden.
-func settle(ctx context.Context, st *store.Store, jobID uuid.UUID, d *job, station *string, p float64, status string, readings int, advised float64, closed time.Time) error {
+func settle(ctx context.Context, st *store.Store, jobID uuid.UUID, d *job, station *string, p float64, status string,
+	readings int, advised float64, closed time.Time) error {
 	o := store.Outcome{Option: d.decide, Readings: readings, At: closed}
 	if len(d.faults) > 0 {
 		o.Fault, _, _ = strings.Cut(d.faults[0], "=")

@@ -37,7 +37,8 @@ func loadProved(ctx context.Context, st *store.Store, byName map[string]store.Ma
 	if err != nil {
 		return err
 	}
-	p := &provedJob{st: st, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(patience)}, a: a, id: id("job", name+" proved"), rng: rand.New(rand.NewPCG(2026, 41)), at: now.Add(-5 * time.Hour)}
+	p := &provedJob{st: st, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(patience)}, a: a,
+		id: id("job", name+" proved"), rng: rand.New(rand.NewPCG(2026, 41)), at: now.Add(-5 * time.Hour)}
 	if j, err := st.Job(ctx, p.id); err == nil && len(j.Proofs) > 0 {
 		return nil // loaded before
 	}
@@ -48,7 +49,8 @@ func loadProved(ctx context.Context, st *store.Store, byName map[string]store.Ma
 		}
 		p.bad = append(p.bad, machine.Hidden{Fault: fl, Severity: sev})
 	}
-	j := &store.Job{ID: p.id, Machine: byName[name], Complaint: "Stands still under load, the plug at the motor smells burnt.", OpenedAt: p.at,
+	j := &store.Job{ID: p.id, Machine: byName[name],
+		Complaint: "Stands still under load, the plug at the motor smells burnt.", OpenedAt: p.at,
 		Case: &casefile.Case{Circuit: f.Clone(), CircuitID: f.ID, NominalVoltage: f.NominalVoltage, AmbientC: 8, Job: &casefile.Job{}}}
 	if err := st.CreateJob(ctx, j, nil); err != nil {
 		return err
@@ -122,7 +124,8 @@ func (p *provedJob) repair(ctx context.Context, what string, price float64) erro
 			break
 		}
 		n := op.Next[0]
-		if err := p.take(ctx, casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}); err != nil {
+		if err := p.take(ctx, casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State,
+			From: n.From, To: n.To, Through: n.Through}); err != nil {
 			return err
 		}
 	}
@@ -142,7 +145,9 @@ func (p *provedJob) repair(ctx context.Context, what string, price float64) erro
 		return fmt.Errorf("nothing cures %s", j.Complaint)
 	}
 	d := p.made("decision")
-	if j, err = p.ws.Decide(ctx, j, record.Choice{ID: d.String(), Option: cmp.Options[i].ID, Price: price, By: "customer", Who: "Cold store", Reason: "needed for the apples on Friday", Compare: record.Compare{Terms: terms}, At: time.Now()}, uuid.Nil); err != nil {
+	if j, err = p.ws.Decide(ctx, j, record.Choice{ID: d.String(), Option: cmp.Options[i].ID, Price: price,
+		By: "customer", Who: "Cold store", Reason: "needed for the apples on Friday",
+		Compare: record.Compare{Terms: terms}, At: time.Now()}, uuid.Nil); err != nil {
 		return err
 	}
 	if _, err = p.ws.Done(ctx, j, record.Work{ID: p.made("work").String(), Decision: d.String(), What: what}, uuid.Nil); err != nil {
@@ -167,7 +172,8 @@ func (p *provedJob) sign(ctx context.Context, result, remark string) error {
 	}
 	for _, k := range v.Checks {
 		if k.Passed == nil {
-			if err := p.take(ctx, casefile.Evidence{Measure: unit.Measure(k.Measure), Observe: k.Observe, State: k.State, From: k.From, To: k.To, Through: k.Through}); err != nil {
+			if err := p.take(ctx, casefile.Evidence{Measure: unit.Measure(k.Measure), Observe: k.Observe,
+				State: k.State, From: k.From, To: k.To, Through: k.Through}); err != nil {
 				return err
 			}
 		}
@@ -180,6 +186,7 @@ func (p *provedJob) sign(ctx context.Context, result, remark string) error {
 	if j, err = p.st.Job(ctx, p.id); err != nil {
 		return err
 	}
-	_, err = p.ws.Sign(ctx, j, record.Signature{ID: p.made("proof").String(), Result: result, Remark: remark, Signed: strings.TrimSuffix(Users[1][1], " (technician)"), Counter: "2 318 h"}, uuid.Nil)
+	_, err = p.ws.Sign(ctx, j, record.Signature{ID: p.made("proof").String(), Result: result, Remark: remark,
+		Signed: strings.TrimSuffix(Users[1][1], " (technician)"), Counter: "2 318 h"}, uuid.Nil)
 	return err
 }

@@ -71,7 +71,8 @@ func room(dir string, fresh bool) error {
 	if err != nil || r.Free >= need {
 		return nil // a disk that cannot be asked is tried
 	}
-	return fmt.Errorf("the disk that holds %s is full (%s left, %d MB are needed): make room, or choose another folder with --data", dir, r, need>>20)
+	return fmt.Errorf("the disk that holds %s is full (%s left, %d MB are needed): make room, or choose another folder with --data",
+		dir, r, need>>20)
 }
 
 // Start starts a server with its data in dir, made at first use, on a loopback
@@ -135,7 +136,8 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	}
 	initFile := filepath.Join(dir, "init.sql")
 	sqlText := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS corriente CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"+
-		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
+		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER "+
+		"'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
 		"GRANT ALL ON `corriente%%`.* TO 'corriente'@'127.0.0.1';\n", secret)
 	if err := os.WriteFile(initFile, []byte(sqlText), 0o600); err != nil {
 		return nil, err
@@ -146,8 +148,10 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		}
 	}
 	logFile := filepath.Join(dir, "mariadb.log")
-	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
-		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile, "--init-file=" + initFile,
+	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--bind-address=127.0.0.1",
+		"--port=" + strconv.Itoa(port),
+		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile,
+		"--init-file=" + initFile,
 		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=256M", "--max-allowed-packet=16M",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO"}
 	attr := &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
@@ -202,7 +206,8 @@ func Reach(dir string) (string, error) {
 		return "", err
 	}
 	cfg := mysql.NewConfig()
-	cfg.Net, cfg.Addr, cfg.User, cfg.Passwd, cfg.DBName = "tcp", "127.0.0.1:"+strings.TrimSpace(string(port)), "corriente", secret, "corriente"
+	cfg.Net, cfg.Addr, cfg.User, cfg.Passwd, cfg.DBName = "tcp", "127.0.0.1:"+strings.TrimSpace(string(port)),
+		"corriente", secret, "corriente"
 	return cfg.FormatDSN(), nil
 }
 
@@ -306,7 +311,8 @@ func install(ctx context.Context, data, temporary, asUser string) error {
 	}
 	ctx, cancel := context.WithTimeout(ctx, 2*time.Minute)
 	defer cancel()
-	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--skip-test-db", "--auth-root-authentication-method=socket"}
+	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--skip-test-db",
+		"--auth-root-authentication-method=socket"}
 	if asUser != "" {
 		args = append(args, "--user="+asUser)
 	}

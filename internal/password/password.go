@@ -28,7 +28,8 @@ func Hash(pw string) (string, error) {
 	}
 	key := argon2.IDKey([]byte(pw), salt, passes, memory, lanes, keyLen)
 	b := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes, b.EncodeToString(salt), b.EncodeToString(key)), nil
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes,
+		b.EncodeToString(salt), b.EncodeToString(key)), nil
 }
 
 // Check reports whether pw is the password of a PHC string. It takes the same
@@ -47,7 +48,8 @@ func Check(pw, phc string) bool {
 		var e3, e4 error
 		salt, e3 = base64.RawStdEncoding.DecodeString(parts[4])
 		want, e4 = base64.RawStdEncoding.DecodeString(parts[5])
-		ok = e1 == nil && e2 == nil && e3 == nil && e4 == nil && v == argon2.Version && m <= 1<<20 && t >= 1 && t <= 16 && p >= 1 && len(want) == keyLen
+		ok = e1 == nil && e2 == nil && e3 == nil && e4 == nil && v == argon2.Version && m <= 1<<20 && t >= 1 &&
+			t <= 16 && p >= 1 && len(want) == keyLen
 	}
 	if !ok {
 		argon2.IDKey([]byte(pw), make([]byte, saltLen), passes, memory, lanes, keyLen)

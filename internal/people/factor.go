@@ -35,7 +35,8 @@ func CodeStep(secret, code string, now time.Time, last int64) (step int64, ok bo
 	code = strings.Join(strings.Fields(code), "")
 	at := now.Unix() / codeEvery
 	for s := at - codeSkew; s <= at+codeSkew; s++ {
-		want, err := hotp.GenerateCodeCustom(secret, uint64(max(s, 0)), hotp.ValidateOpts{Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
+		want, err := hotp.GenerateCodeCustom(secret, uint64(max(s, 0)),
+			hotp.ValidateOpts{Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
 		if err == nil && s > last && subtle.ConstantTimeCompare([]byte(want), []byte(code)) == 1 {
 			return s, true
 		}

@@ -12,7 +12,8 @@ import (
 // RFC 6238, appendix B: the SHA-1 rows, their last six of eight digits.
 func TestCodesOfTheStandard(t *testing.T) {
 	secret := base32.StdEncoding.EncodeToString([]byte("12345678901234567890"))
-	for unix, code := range map[int64]string{59: "287082", 1111111109: "081804", 1111111111: "050471", 1234567890: "005924", 2000000000: "279037", 20000000000: "353130"} {
+	for unix, code := range map[int64]string{59: "287082", 1111111109: "081804", 1111111111: "050471",
+		1234567890: "005924", 2000000000: "279037", 20000000000: "353130"} {
 		step, ok := CodeStep(secret, code, time.Unix(unix, 0), -1)
 		require.True(t, ok, unix)
 		assert.Equal(t, unix/30, step)

@@ -50,7 +50,8 @@ func CheckLogin(login string) (string, error) {
 	if c := Canonical(typed); plain.MatchString(c) {
 		return "", fmt.Errorf("a name to sign in with has plain letters, digits, dot, dash or underscore: use %q", c)
 	}
-	return "", fmt.Errorf("a name to sign in with begins with a letter and has at most %d plain letters, digits, dots, dashes or underscores", MaxLogin)
+	return "", fmt.Errorf("a name to sign in with begins with a letter and has at most %d plain letters, digits, "+
+		"dots, dashes or underscores", MaxLogin)
 }
 
 // CheckName returns a person's name as it is kept, or a sentence that says what is wrong with it.

@@ -27,7 +27,8 @@ func TestCheckLogin(t *testing.T) {
 	got, err := people.CheckLogin("  Wanda ")
 	assert.NoError(t, err)
 	assert.Equal(t, "wanda", got)
-	for typed, says := range map[string]string{"": "short name", "wändä": `use "wanda"`, "7up": "begins with a letter", "a b!": "begins with a letter", strings.Repeat("a", 41): "at most 40"} {
+	for typed, says := range map[string]string{"": "short name", "wändä": `use "wanda"`,
+		"7up": "begins with a letter", "a b!": "begins with a letter", strings.Repeat("a", 41): "at most 40"} {
 		_, err := people.CheckLogin(typed)
 		assert.ErrorContains(t, err, says, "%q", typed)
 	}
@@ -40,7 +41,8 @@ func TestCheckLogin(t *testing.T) {
 
 // The first six stand at the top of every published list of leaked passwords (common practice).
 func TestCheckPassword(t *testing.T) {
-	for _, bad := range []string{"1234567890", "password123", "qwertyuiop", "iloveyou12", "aaaaaaaaaa", "letmeinplease", "corriente1", "lakesideorchard", "wandawanda"} {
+	for _, bad := range []string{"1234567890", "password123", "qwertyuiop", "iloveyou12", "aaaaaaaaaa",
+		"letmeinplease", "corriente1", "lakesideorchard", "wandawanda"} {
 		assert.Error(t, people.CheckPassword(bad, "wanda", "Lakeside Orchard"), bad)
 	}
 	assert.ErrorContains(t, people.CheckPassword("kurz"), "at least 10")

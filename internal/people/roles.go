@@ -26,9 +26,12 @@ const Owner = "owner"
 // Roles lists the roles, the one with most rights first.
 func Roles() []Role {
 	return []Role{
-		{Owner, "owner", "Does all that a technician does, and looks after people, settings and backups.", []Right{See, Work, Equip, Manage}},
-		{"technician", "technician", "Opens jobs, measures, decides, repairs, proves and signs; says where meters are reached.", []Right{See, Work, Equip}},
-		{"trainee", "apprentice", "Does all that a technician does but say where meters are reached; the owner sees how the training goes.", []Right{See, Work}},
+		{Owner, "owner", "Does all that a technician does, and looks after people, settings and backups.",
+			[]Right{See, Work, Equip, Manage}},
+		{"technician", "technician", "Opens jobs, measures, decides, repairs, proves and signs; says where meters are reached.",
+			[]Right{See, Work, Equip}},
+		{"trainee", "apprentice", "Does all that a technician does but say where meters are reached; the owner sees " +
+			"how the training goes.", []Right{See, Work}},
 		{"counter", "counter", "Reads every job and prints its papers, and changes none.", []Right{See}},
 	}
 }

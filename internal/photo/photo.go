@@ -114,7 +114,8 @@ func upright(in *image.RGBA, orientation int) *image.RGBA {
 	out := image.NewRGBA(size)
 	for y := range h {
 		for x := range w {
-			to := [...]image.Point{2: {w - 1 - x, y}, 3: {w - 1 - x, h - 1 - y}, 4: {x, h - 1 - y}, 5: {y, x}, 6: {h - 1 - y, x}, 7: {h - 1 - y, w - 1 - x}, 8: {y, w - 1 - x}}[orientation]
+			to := [...]image.Point{2: {w - 1 - x, y}, 3: {w - 1 - x, h - 1 - y}, 4: {x, h - 1 - y}, 5: {y, x},
+				6: {h - 1 - y, x}, 7: {h - 1 - y, w - 1 - x}, 8: {y, w - 1 - x}}[orientation]
 			copy(out.Pix[out.PixOffset(to.X, to.Y):][:4], in.Pix[in.PixOffset(x, y):][:4])
 		}
 	}

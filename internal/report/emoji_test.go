@@ -10,9 +10,11 @@ import (
 
 // What a phone's keyboard types is drawn, or replaced by a sign that says so: it stops no paper.
 func TestTextThatTheFontCannotDraw(t *testing.T) {
-	for _, text := range []string{"smokes 🔥🙂", "\U0001F468\u200d\U0001F469\u200d\U0001F467", "\u202Eevil\u202C", "nul \x00 in it", "\xff\xfe bad", "中文 עברית ไทย", "a\u0301 e\u0308", string(rune(0x10FFFF))} {
+	for _, text := range []string{"smokes 🔥🙂", "\U0001F468\u200d\U0001F469\u200d\U0001F467", "\u202Eevil\u202C",
+		"nul \x00 in it", "\xff\xfe bad", "中文 עברית ไทย", "a\u0301 e\u0308", string(rune(0x10FFFF))} {
 		var b bytes.Buffer
-		p := &Paper{Title: text, Sections: []Section{{ID: "x", Head: text, Lines: []Para{{Text: text}}, Table: &Grid{Head: []string{text}, Share: []float64{1}, Rows: [][]string{{text}}}}}}
+		p := &Paper{Title: text, Sections: []Section{{ID: "x", Head: text, Lines: []Para{{Text: text}},
+			Table: &Grid{Head: []string{text}, Share: []float64{1}, Rows: [][]string{{text}}}}}}
 		require.NoError(t, p.Write(&b, []Photo{{Label: text}}), "%q", text)
 		assert.True(t, bytes.HasPrefix(b.Bytes(), []byte("%PDF-")))
 		b.Reset()

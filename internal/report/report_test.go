@@ -13,14 +13,19 @@ import (
 )
 
 func full() *Paper {
-	p := &Paper{Workshop: "Workshop by the lake", Job: "8b8049", Title: "Punt “Ägir” 2½", Sub: "jetty · Starter", Opened: time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC), Foot: "The machine's own manual and local rules come before this page.",
+	p := &Paper{Workshop: "Workshop by the lake", Job: "8b8049", Title: "Punt “Ägir” 2½", Sub: "jetty · Starter",
+		Opened: time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC), Foot: "The machine's own manual and local rules come before this page.",
 		Sections: []Section{{ID: "complaint", Head: "What was wrong", Lines: []Para{{Text: "“Läuft nicht an, 0,3 Ω ± 5 µF”"}}},
-			{ID: "found", Head: "What we found", Lines: []Para{{Text: "The plus cable is at fault.", Style: Strong}, {Text: "This is a temporary repair.", Style: Caution}, {Text: "Clock and radio code.", Style: Point}, {Text: "by the way", Style: Quiet}}}}}
+			{ID: "found", Head: "What we found",
+				Lines: []Para{{Text: "The plus cable is at fault.", Style: Strong},
+					{Text: "This is a temporary repair.", Style: Caution},
+					{Text: "Clock and radio code.", Style: Point}, {Text: "by the way", Style: Quiet}}}}}
 	t := &Grid{Head: []string{"Checked", "Before", "After"}, Share: []float64{0.5, 0.25, 0.25}}
 	for i := range 8 {
 		t.Rows = append(t.Rows, []string{fmt.Sprint("Volts, somewhere to somewhere else ", i), "8.6 V", "11.5 V"})
 	}
-	p.Sections = append(p.Sections, Section{ID: "checks", Head: "How we know it is good", Table: t, After: []Para{{Text: "Proved good.", Style: Strong}}})
+	p.Sections = append(p.Sections, Section{ID: "checks", Head: "How we know it is good", Table: t,
+		After: []Para{{Text: "Proved good.", Style: Strong}}})
 	return p
 }
 
@@ -49,7 +54,9 @@ func TestPapers(t *testing.T) {
 	}
 	b.Reset()
 	until := time.Date(2026, 12, 9, 0, 0, 0, 0, time.UTC)
-	l := Label{Workshop: "Workshop", Job: "8b8049", Machine: "Punt", Done: []string{"Crimp a new end", strings.Repeat("a long story ", 30), "three", "four", "five"}, At: until, Temporary: "at most 14 days", Until: &until, By: "Jory"}
+	l := Label{Workshop: "Workshop", Job: "8b8049", Machine: "Punt",
+		Done: []string{"Crimp a new end", strings.Repeat("a long story ", 30), "three", "four", "five"}, At: until,
+		Temporary: "at most 14 days", Until: &until, By: "Jory"}
 	require.NoError(t, l.Write(&b))
 	assert.Equal(t, 1, pages(b.Bytes()))
 }

@@ -61,7 +61,8 @@ func TestNumbers(t *testing.T) {
 		require.NoError(t, err, text)
 		assert.True(t, over, text)
 	}
-	for _, text := range []string{"", "OL", "HELLO", "12 V", "9.91E37", "NaN", "0x10p", "1..2", "--1", ",5", strings.Repeat("9", 5000) + "x"} {
+	for _, text := range []string{"", "OL", "HELLO", "12 V", "9.91E37", "NaN", "0x10p", "1..2", "--1", ",5",
+		strings.Repeat("9", 5000) + "x"} {
 		_, _, err := scpi.Number(text)
 		var n scpi.Nonsense
 		require.ErrorAs(t, err, &n, text)
@@ -82,7 +83,8 @@ func FuzzNumber(f *testing.F) {
 }
 
 func TestAConversation(t *testing.T) {
-	c, heard := instrument(t, map[string]string{"*IDN?": "Orchard Works,Meter 1,007,1.0\r\n", "SYST:ERR?": "0,\"No error\"\n", "READ?": "1.2640E+01\n"})
+	c, heard := instrument(t, map[string]string{"*IDN?": "Orchard Works,Meter 1,007,1.0\r\n",
+		"SYST:ERR?": "0,\"No error\"\n", "READ?": "1.2640E+01\n"})
 	who, err := c.Identify(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, "Orchard Works,Meter 1,007,1.0", who)
@@ -98,7 +100,8 @@ func TestAConversation(t *testing.T) {
 // Every measure has its SCPI-99 function; what no instrument reads is refused before
 // anything is sent.
 func TestFunctions(t *testing.T) {
-	for m, want := range map[unit.Measure]string{unit.Voltage: "VOLT:DC", unit.ACVoltage: "VOLT:AC", unit.Current: "CURR:DC", unit.Resistance: "RES", unit.Capacitance: "CAP", unit.Frequency: "FREQ"} {
+	for m, want := range map[unit.Measure]string{unit.Voltage: "VOLT:DC", unit.ACVoltage: "VOLT:AC",
+		unit.Current: "CURR:DC", unit.Resistance: "RES", unit.Capacitance: "CAP", unit.Frequency: "FREQ"} {
 		assert.Equal(t, want, scpi.Function(m))
 	}
 	assert.Empty(t, scpi.Function("mood"))
@@ -144,7 +147,8 @@ func TestTheErrorQueue(t *testing.T) {
 // A block of definite length (IEEE 488.2, 8.7.9), and what is none.
 func TestBlocks(t *testing.T) {
 	data := string([]byte{0, '\n', 0xff, '#', 1})
-	c, _ := instrument(t, map[string]string{"A?": "#15" + data + "\n", "B?": "#3005" + data + "\n", "C?": "#0" + data + "\n", "D?": "12.6\n"})
+	c, _ := instrument(t, map[string]string{"A?": "#15" + data + "\n", "B?": "#3005" + data + "\n", "C?": "#0" +
+		data + "\n", "D?": "12.6\n"})
 	for _, q := range []string{"A?", "B?"} {
 		b, err := c.AskBlock(t.Context(), q)
 		require.NoError(t, err, q)

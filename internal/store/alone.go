@@ -19,7 +19,8 @@ const (
 // alone runs f while no other server changes the tables of this database. The right is a row, not the
 // database's own named lock: that one is known to one node of a cluster alone.
 func (s *Store) alone(ctx context.Context, f func(context.Context) error) error {
-	if _, err := s.DB.ExecContext(ctx, "CREATE TABLE IF NOT EXISTS upkeep (one TINYINT NOT NULL PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(3) NOT NULL)"); err != nil {
+	if _, err := s.DB.ExecContext(ctx, "CREATE TABLE IF NOT EXISTS upkeep (one TINYINT NOT NULL PRIMARY KEY, holder "+
+		"BINARY(16) NOT NULL, until DATETIME(3) NOT NULL)"); err != nil {
 		return err
 	}
 	me := NewID()
@@ -73,7 +74,8 @@ func (s *Store) lease(ctx context.Context, me []byte) (held bool, err error) {
 		if held = errors.Is(err, sql.ErrNoRows) || err == nil && (over || string(holder) == string(me)); !held {
 			return notFound(err)
 		}
-		_, err = tx.ExecContext(ctx, "INSERT INTO upkeep (one, holder, until) VALUES (1, ?, UTC_TIMESTAMP(3) + INTERVAL ? SECOND) ON DUPLICATE KEY UPDATE holder = VALUES(holder), until = VALUES(until)", me, int(leaseFor.Seconds()))
+		_, err = tx.ExecContext(ctx, "INSERT INTO upkeep (one, holder, until) VALUES (1, ?, UTC_TIMESTAMP(3) + "+
+			"INTERVAL ? SECOND) ON DUPLICATE KEY UPDATE holder = VALUES(holder), until = VALUES(until)", me, int(leaseFor.Seconds()))
 		return err
 	})
 	return held, err

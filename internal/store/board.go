@@ -59,7 +59,8 @@ func (s *Store) Board(ctx context.Context, all bool) ([]Row, error) {
 		var r Row
 		var was sql.NullString
 		if err := rows.Scan(&r.ID, &r.Machine, &r.Kind, &r.Place, &r.Circuit, &r.Complaint, &r.Readings, &r.Looks, &r.Decided,
-			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt, &r.FollowUp, &r.FollowWhat, &was, &r.Bench, &r.Person); err != nil {
+			&r.Status, &r.Station, &r.Probability, &r.Says, &r.OpenedAt, &r.ClosedAt, &r.FollowUp, &r.FollowWhat,
+			&was, &r.Bench, &r.Person); err != nil {
 			return nil, err
 		}
 		r.Was = strings.Fields(was.String)

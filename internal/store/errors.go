@@ -34,7 +34,8 @@ func says(err error, numbers ...uint16) bool {
 // ended, is starting, or has too many who ask.
 func Away(err error) bool {
 	var op *net.OpError
-	return errors.As(err, &op) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, io.ErrUnexpectedEOF) || says(err, away...)
+	return errors.As(err, &op) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) ||
+		errors.Is(err, io.ErrUnexpectedEOF) || says(err, away...)
 }
 
 // Used reports whether an error says that an id or another key is taken by something else.

@@ -59,7 +59,8 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 			have[j.Case.Evidence[i].ID] = true
 		}
 		had, name := len(j.Case.Evidence), ""
-		if err := tx.QueryRowContext(ctx, "SELECT name FROM users WHERE id = ?", by[:]).Scan(&name); err != nil && !errors.Is(err, sql.ErrNoRows) {
+		if err := tx.QueryRowContext(ctx, "SELECT name FROM users WHERE id = ?", by[:]).Scan(&name); err != nil &&
+			!errors.Is(err, sql.ErrNoRows) {
 			return false, err
 		}
 		for i := range es {

@@ -9,18 +9,21 @@ import (
 )
 
 // stays is what is left when all work is taken out of a workshop: people, settings, meters and the record.
-var stays = []string{"users", "settings", "sign_ins", "sessions", "invitations", "shared_devices", "acts", "sign_in_attempts", "instruments", "goose_db_version"}
+var stays = []string{"users", "settings", "sign_ins", "sessions", "invitations", "shared_devices", "acts",
+	"sign_in_attempts", "instruments", "goose_db_version"}
 
 // HasWork tells whether there is a job, a machine or a price list yet.
 func (s *Store) HasWork(ctx context.Context) (bool, error) {
 	var n int
-	err := s.DB.QueryRowContext(ctx, "SELECT (SELECT COUNT(*) FROM jobs) + (SELECT COUNT(*) FROM machines) + (SELECT COUNT(*) FROM parts)").Scan(&n)
+	err := s.DB.QueryRowContext(ctx, "SELECT (SELECT COUNT(*) FROM jobs) + (SELECT COUNT(*) FROM machines) + "+
+		"(SELECT COUNT(*) FROM parts)").Scan(&n)
 	return n > 0, err
 }
 
 // TakeOutWork takes every job and machine out, with all that belongs to them, and the people named. All or nothing.
 func (s *Store) TakeOutWork(ctx context.Context, people []uuid.UUID, a Act) error {
-	tables, err := list(ctx, s.DB, func(t *string) []any { return []any{t} }, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'")
+	tables, err := list(ctx, s.DB, func(t *string) []any { return []any{t} },
+		"SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'")
 	if err != nil {
 		return err
 	}
@@ -43,7 +46,8 @@ func (s *Store) TakeOutWork(ctx context.Context, people []uuid.UUID, a Act) erro
 				return err
 			}
 		}
-		if _, err := tx.ExecContext(ctx, "DELETE FROM settings WHERE name IN ('demo', 'workshop', 'supplier', 'learning_since')"); err != nil {
+		if _, err := tx.ExecContext(ctx, "DELETE FROM settings WHERE name IN ('demo', 'workshop', 'supplier', "+
+			"'learning_since')"); err != nil {
 			return err
 		}
 		return addAct(ctx, tx, a)

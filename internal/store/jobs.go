@@ -108,7 +108,8 @@ func (s *Store) openJob(ctx context.Context, j *Job, newMachine bool, by *uuid.U
 		if n, _ := r.RowsAffected(); n == 0 {
 			var machine uuid.UUID
 			var circuit string
-			if err := tx.QueryRowContext(ctx, "SELECT machine_id, circuit FROM jobs WHERE id = ?", j.ID[:]).Scan(&machine, &circuit); err != nil {
+			if err := tx.QueryRowContext(ctx, "SELECT machine_id, circuit FROM jobs WHERE id = ?",
+				j.ID[:]).Scan(&machine, &circuit); err != nil {
 				return err
 			}
 			if machine != j.Machine.ID || circuit != j.Case.CircuitID {
@@ -221,7 +222,8 @@ func loadJob(ctx context.Context, tx *sql.Tx, id uuid.UUID, lock bool) (*Job, er
 		var measure string
 		var at time.Time
 		var by string
-		if err := rows.Scan(&eid, &measure, &e.Observe, &e.State, &e.From, &e.To, &e.Through, &e.Value, &e.Outcome, &e.Instrument, &e.Leads, &e.Uncertainty,
+		if err := rows.Scan(&eid, &measure, &e.Observe, &e.State, &e.From, &e.To, &e.Through, &e.Value, &e.Outcome,
+			&e.Instrument, &e.Leads, &e.Uncertainty,
 			&e.Condition, &e.Symptom, &at, &e.Struck, &by); err != nil {
 			return nil, err
 		}
@@ -304,7 +306,8 @@ func (s *Store) Update(ctx context.Context, job uuid.UUID, f func(j *Job) error)
 		if err != nil {
 			return false, err
 		}
-		_, err = tx.ExecContext(ctx, "UPDATE jobs SET head = ?, complaint = ?, unreachable = ?, cautions_at = ?, closed_at = ? WHERE id = ?",
+		_, err = tx.ExecContext(ctx, "UPDATE jobs SET head = ?, complaint = ?, unreachable = ?, cautions_at = ?, "+
+			"closed_at = ? WHERE id = ?",
 			head, j.Complaint, string(unreach), j.CautionsAt, j.ClosedAt, job[:])
 		return true, err
 	})
@@ -319,7 +322,8 @@ func (s *Store) PutVerdict(ctx context.Context, job uuid.UUID, revision int, v V
 			job[:], revision, v.Reasoning, v.Status, v.Station, v.Probability, v.Says, string(v.Result)); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE jobs SET verdict_revision = ? WHERE id = ? AND (verdict_revision IS NULL OR verdict_revision < ?)", revision, job[:], revision); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE jobs SET verdict_revision = ? WHERE id = ? AND (verdict_revision "+
+			"IS NULL OR verdict_revision < ?)", revision, job[:], revision); err != nil {
 			return err
 		}
 		return index(ctx, tx, job)

@@ -39,7 +39,9 @@ func TestLateEvidenceTakesItsPlaceInTime(t *testing.T) {
 		return out
 	}
 	add(at(0, "12.0"), at(10, "12.1"))
-	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, false, u.ID) // now: an hour later
+	// now: an hour later
+	_, err := st.Repair(t.Context(), j.ID,
+		[]casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, false, u.ID)
 	require.NoError(t, err)
 	got := add(at(5, "12.05"), at(70, "12.7"))
 	assert.Equal(t, []string{"12.0", "12.05", "12.1", "12.7"}, values(got))
@@ -58,7 +60,8 @@ func TestAWriteAnswersWithWhatIsStored(t *testing.T) {
 	odd.ID = strings.ToUpper(odd.ID)
 	odd.TakenAt = "2026-03-01T09:30:00.123456789+01:00"
 	looked := casefile.Evidence{ID: store.NewID().String(), Observe: "turning", State: "crank", Outcome: "slow", Condition: "cold"}
-	ohms := casefile.Evidence{ID: store.NewID().String(), Measure: unit.Resistance, State: "isolated", From: "sol_s", To: "case", Value: "1,1 Ω", Leads: "0,2"}
+	ohms := casefile.Evidence{ID: store.NewID().String(), Measure: unit.Resistance, State: "isolated", From: "sol_s",
+		To: "case", Value: "1,1 Ω", Leads: "0,2"}
 	for _, es := range [][]casefile.Evidence{{odd}, {looked, ohms, looked}, {odd, volts("11.9")}} {
 		wrote, err := st.AddEvidence(t.Context(), j.ID, es, u.ID)
 		require.NoError(t, err)
@@ -94,7 +97,8 @@ func TestTheLastReadingOfBeforeARepairStaysBeforeIt(t *testing.T) {
 	j, u := newJob(t, st)
 	early := volts("11.2")
 	early.TakenAt = time.Now().UTC().Add(-time.Hour).Format(time.RFC3339Nano)
-	_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, false, u.ID)
+	_, err := st.Repair(t.Context(), j.ID,
+		[]casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged"}}, false, u.ID)
 	require.NoError(t, err)
 	for range 2 { // sent again it moves nothing twice
 		got, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{early}, u.ID)
@@ -158,7 +162,8 @@ func TestWorkToldLaterStandsWhereItWasDone(t *testing.T) {
 	}
 	_, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{reading(-50, "12.0"), reading(-10, "12.5")}, u.ID)
 	require.NoError(t, err)
-	got, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged", At: at(-30)}}, true, u.ID)
+	got, err := st.Repair(t.Context(), j.ID,
+		[]casefile.Repair{{ID: store.NewID().String(), Station: "battery", What: "charged", At: at(-30)}}, true, u.ID)
 	require.NoError(t, err)
 	require.Len(t, got.Case.Repairs, 1)
 	assert.Equal(t, 1, got.Case.Repairs[0].After)

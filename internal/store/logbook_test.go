@@ -26,7 +26,8 @@ func TestTheLogbookFindsJobsByTheirWords(t *testing.T) {
 	require.NoError(t, st.PutMachine(ctx, m))
 	now := time.Now().UTC().Truncate(time.Second)
 	for i := range 60 {
-		j := &store.Job{ID: store.NewID(), Machine: m, Complaint: fmt.Sprintf("slow-cranking in the morning, visit %d", i), OpenedAt: now.Add(-time.Duration(i) * time.Hour),
+		j := &store.Job{ID: store.NewID(), Machine: m,
+			Complaint: fmt.Sprintf("slow-cranking in the morning, visit %d", i), OpenedAt: now.Add(-time.Duration(i) * time.Hour),
 			Case: &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: 12, AmbientC: 10, Job: &casefile.Job{}}}
 		if i == 40 {
 			j.Complaint = "blue smoke from the dash! Fumée bleue."
@@ -64,7 +65,9 @@ func TestTheLogbookFindsJobsByTheirWords(t *testing.T) {
 func TestPartsComeFromTheirLists(t *testing.T) {
 	st := testdb.Open(t)
 	d := 4.0
-	list := []parts.Part{{Kind: "bearing", Name: "Ball bearing 6204", Number: "A1", Sizes: []float64{20, 47, 14}, Price: 8, Days: &d, Supplier: "x"}, {Kind: "brush set", Name: "Brush set", Number: "A2", Sizes: []float64{7, 11, 16}, Price: 20, Supplier: "x"}}
+	list := []parts.Part{{Kind: "bearing", Name: "Ball bearing 6204", Number: "A1", Sizes: []float64{20, 47, 14},
+		Price: 8, Days: &d, Supplier: "x"},
+		{Kind: "brush set", Name: "Brush set", Number: "A2", Sizes: []float64{7, 11, 16}, Price: 20, Supplier: "x"}}
 	require.NoError(t, st.PutParts(t.Context(), list))
 	list[0].Price = 9
 	require.NoError(t, st.PutParts(t.Context(), list), "the next list replaces the last")
@@ -89,9 +92,12 @@ func TestReadingsAreFound(t *testing.T) {
 	require.NoError(t, st.PutMachine(t.Context(), m))
 	for i, v := range []string{"9.87 V", "10.87 V", "9.8 V"} {
 		j := &store.Job{ID: store.NewID(), Machine: m, OpenedAt: time.Now().UTC().Add(time.Duration(-i) * time.Hour),
-			Case: &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: 12, AmbientC: 10, Job: &casefile.Job{}, Evidence: []casefile.Evidence{
-				{ID: store.NewID().String(), TakenAt: time.Now().UTC().Format(time.RFC3339Nano), Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: v},
-				{ID: store.NewID().String(), TakenAt: time.Now().UTC().Format(time.RFC3339Nano), Observe: "click", State: "crank", Outcome: "chatter"}}}}
+			Case: &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: 12, AmbientC: 10, Job: &casefile.Job{},
+				Evidence: []casefile.Evidence{
+					{ID: store.NewID().String(), TakenAt: time.Now().UTC().Format(time.RFC3339Nano), Measure: "voltage",
+						State: "crank", From: "bat_pos", To: "bat_neg", Value: v},
+					{ID: store.NewID().String(), TakenAt: time.Now().UTC().Format(time.RFC3339Nano), Observe: "click",
+						State: "crank", Outcome: "chatter"}}}}
 		require.NoError(t, st.CreateJob(t.Context(), j, nil))
 	}
 	find := func(q string) int {
@@ -126,7 +132,8 @@ func TestOutcomesTeachByKindAndAge(t *testing.T) {
 	}{{"cart", year - 2, 20, 0}, {"cart", year - 20, 30, 0}, {"cart", 0, 40, 40}, {"boat", year - 2, 50, 0}} {
 		m := store.Machine{ID: store.NewID(), Name: fmt.Sprint("machine ", i), Kind: x.kind, Voltage: 12, Built: x.built}
 		require.NoError(t, st.PutMachine(t.Context(), m))
-		cs := &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: 12, AmbientC: 10, Job: &casefile.Job{}, AccessMinutes: map[string]float64{"motor": x.minutes}}
+		cs := &casefile.Case{Circuit: c, CircuitID: c.ID, NominalVoltage: 12, AmbientC: 10, Job: &casefile.Job{},
+			AccessMinutes: map[string]float64{"motor": x.minutes}}
 		if x.taught > 0 { // as the workshop's own figure said: nothing new
 			cs.Known.Access = map[string]casefile.LearnedMinutes{"motor": {Minutes: x.taught, N: 2}}
 		}

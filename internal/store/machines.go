@@ -46,20 +46,23 @@ func putMachine(ctx context.Context, tx *sql.Tx, m *Machine) error {
 func (s *Store) ChangeMachine(ctx context.Context, m Machine, since string) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		var now Machine
-		if err := tx.QueryRowContext(ctx, "SELECT name, kind, place, note, COALESCE(built, 0) FROM machines WHERE id = ? FOR UPDATE", m.ID[:]).Scan(&now.Name, &now.Kind, &now.Place, &now.Note, &now.Built); err != nil {
+		if err := tx.QueryRowContext(ctx, "SELECT name, kind, place, note, COALESCE(built, 0) FROM machines WHERE id = ? FOR UPDATE",
+			m.ID[:]).Scan(&now.Name, &now.Kind, &now.Place, &now.Note, &now.Built); err != nil {
 			return notFound(err)
 		}
 		// Sent again, it stands already as it is wanted.
 		if since != "" && since != now.Revision() && m.Revision() != now.Revision() {
 			return ErrStale
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE machines SET name = ?, kind = ?, place = ?, note = ?, built = NULLIF(?, 0) WHERE id = ?", m.Name, m.Kind, m.Place, m.Note, m.Built, m.ID[:]); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE machines SET name = ?, kind = ?, place = ?, note = ?, built = NULLIF(?, 0) WHERE id = ?",
+			m.Name, m.Kind, m.Place, m.Note, m.Built, m.ID[:]); err != nil {
 			return err
 		}
 		if err := sum(ctx, tx, "machine_id", m.ID, -1); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE outcomes SET machine_kind = ?, age = IF(? = 0, NULL, GREATEST(0E0, YEAR(at) - ? + 0E0)) WHERE machine_id = ?", m.Kind, m.Built, m.Built, m.ID[:]); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE outcomes SET machine_kind = ?, age = IF(? = 0, NULL, GREATEST(0E0, "+
+			"YEAR(at) - ? + 0E0)) WHERE machine_id = ?", m.Kind, m.Built, m.Built, m.ID[:]); err != nil {
 			return err
 		}
 		if err := sum(ctx, tx, "machine_id", m.ID, 1); err != nil {
@@ -157,7 +160,9 @@ type Visit struct {
 
 // Visits lists a machine's jobs, the newest first.
 func (s *Store) Visits(ctx context.Context, machine uuid.UUID, limit int) ([]Visit, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT id, opened_at, follow_up, follow_what FROM jobs WHERE machine_id = ? ORDER BY opened_at DESC, id LIMIT ?", machine[:], limit)
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT id, opened_at, follow_up, follow_what FROM jobs WHERE machine_id = ? ORDER BY opened_at DESC, id LIMIT ?",
+		machine[:], limit)
 	if err != nil {
 		return nil, err
 	}

@@ -27,7 +27,8 @@ func (s *Store) PutParts(ctx context.Context, ps []parts.Part) error {
 				return err
 			}
 			id := NewID()
-			if _, err := q.ExecContext(ctx, id[:], p.Kind, p.Name, p.Number, string(sizes), p.Price, p.Days, p.Stock, p.Supplier); err != nil {
+			if _, err := q.ExecContext(ctx, id[:], p.Kind, p.Name, p.Number, string(sizes), p.Price, p.Days, p.Stock,
+				p.Supplier); err != nil {
 				return err
 			}
 		}
@@ -91,7 +92,8 @@ func boolean(words []string) string {
 }
 
 // stop are the words that MariaDB's full-text index leaves out.
-var stop = map[string]bool{"about": true, "are": true, "com": true, "for": true, "from": true, "how": true, "that": true, "the": true, "this": true, "was": true,
+var stop = map[string]bool{"about": true, "are": true, "com": true, "for": true, "from": true, "how": true,
+	"that": true, "the": true, "this": true, "was": true,
 	"what": true, "when": true, "where": true, "who": true, "will": true, "with": true, "und": true, "www": true}
 
 // Setting reads a setting; "" when it is not set.
@@ -133,7 +135,8 @@ func (s *Store) PutSettingAt(ctx context.Context, name, value string, revision i
 		if now != revision {
 			return ErrStale
 		}
-		if _, err := tx.ExecContext(ctx, "INSERT INTO settings (name, value, revision) VALUES (?,?,1) ON DUPLICATE KEY UPDATE value = VALUES(value), revision = revision + 1", name, value); err != nil {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO settings (name, value, revision) VALUES (?,?,1) ON DUPLICATE "+
+			"KEY UPDATE value = VALUES(value), revision = revision + 1", name, value); err != nil {
 			return err
 		}
 		return addAct(ctx, tx, a)

@@ -24,7 +24,8 @@ func putBlob(ctx context.Context, tx *sql.Tx, mime string, data []byte) ([32]byt
 		return sum, nil
 	}
 	for part := 0; part*partSize < len(data); part++ {
-		if _, err := tx.ExecContext(ctx, "INSERT INTO blob_parts (sha256, part, data) VALUES (?,?,?)", sum[:], part, data[part*partSize:min((part+1)*partSize, len(data))]); err != nil {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO blob_parts (sha256, part, data) VALUES (?,?,?)", sum[:], part,
+			data[part*partSize:min((part+1)*partSize, len(data))]); err != nil {
 			return sum, err
 		}
 	}
@@ -39,7 +40,8 @@ func (s *Store) PutPhoto(ctx context.Context, id uuid.UUID, jpeg, thumb []byte, 
 		if err := room(ctx, tx, Full{"photos", mostADay, ofOnePerson}, "SELECT COUNT(*)"+today, by[:], id[:]); err != nil {
 			return err
 		}
-		if err := room(ctx, tx, Full{"GB of photos", mostBytes >> 30, ofOnePerson}, "SELECT CAST(COALESCE(SUM(size),0) DIV 1073741824 AS SIGNED)"+today, by[:], id[:]); err != nil {
+		if err := room(ctx, tx, Full{"GB of photos", mostBytes >> 30, ofOnePerson},
+			"SELECT CAST(COALESCE(SUM(size),0) DIV 1073741824 AS SIGNED)"+today, by[:], id[:]); err != nil {
 			return err
 		}
 		sum, err := putBlob(ctx, tx, "image/jpeg", jpeg)
@@ -62,7 +64,8 @@ func (s *Store) PutPhoto(ctx context.Context, id uuid.UUID, jpeg, thumb []byte, 
 // Photo reads a photo or its thumbnail; ErrNotFound when there is none.
 func (s *Store) Photo(ctx context.Context, id uuid.UUID, thumb bool) (mime string, data []byte, err error) {
 	var sum, small []byte
-	if err := s.DB.QueryRowContext(ctx, "SELECT mime, sha256, thumb FROM photos WHERE id = ?", id[:]).Scan(&mime, &sum, &small); err != nil {
+	if err := s.DB.QueryRowContext(ctx, "SELECT mime, sha256, thumb FROM photos WHERE id = ?", id[:]).Scan(&mime,
+		&sum, &small); err != nil {
 		return "", nil, notFound(err)
 	}
 	if thumb && len(small) > 0 {
@@ -108,21 +111,24 @@ func (s *Store) AddPart(ctx context.Context, id uuid.UUID, size, at int, piece [
 		if _, err := tx.ExecContext(ctx, "DELETE FROM uploads WHERE created_at < ?", time.Now().UTC().Add(-7*24*time.Hour)); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, "INSERT INTO uploads (id, size, created_at, created_by) VALUES (?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id", id[:], size, by[:]); err != nil {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO uploads (id, size, created_at, created_by) VALUES "+
+			"(?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id", id[:], size, by[:]); err != nil {
 			return err
 		}
 		var want int
 		if err := tx.QueryRowContext(ctx, "SELECT size FROM uploads WHERE id = ? FOR UPDATE", id[:]).Scan(&want); err != nil {
 			return err
 		}
-		if err := tx.QueryRowContext(ctx, "SELECT COALESCE(SUM(LENGTH(data)), 0) FROM upload_parts WHERE upload_id = ?", id[:]).Scan(&have); err != nil {
+		if err := tx.QueryRowContext(ctx, "SELECT COALESCE(SUM(LENGTH(data)), 0) FROM upload_parts WHERE upload_id = ?",
+			id[:]).Scan(&have); err != nil {
 			return err
 		}
 		if want != size || at > have || have+len(piece) > want && at == have {
 			return ErrGap
 		}
 		if at == have && len(piece) > 0 {
-			if _, err := tx.ExecContext(ctx, "INSERT INTO upload_parts (upload_id, at, data) VALUES (?,?,?)", id[:], at, piece); err != nil {
+			if _, err := tx.ExecContext(ctx, "INSERT INTO upload_parts (upload_id, at, data) VALUES (?,?,?)", id[:],
+				at, piece); err != nil {
 				return err
 			}
 			have += len(piece)

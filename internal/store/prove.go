@@ -86,7 +86,8 @@ func (s *Store) Prove(ctx context.Context, job uuid.UUID, p Proof, os []Outcome,
 		}
 		j.Proofs = append(j.Proofs, p)
 		if p.Result != work.Failed && work.Finished(j.Repairs()) {
-			if _, err := tx.ExecContext(ctx, "UPDATE jobs SET closed_at = COALESCE(closed_at, UTC_TIMESTAMP(6)) WHERE id = ?", job[:]); err != nil {
+			if _, err := tx.ExecContext(ctx, "UPDATE jobs SET closed_at = COALESCE(closed_at, UTC_TIMESTAMP(6)) WHERE id = ?",
+				job[:]); err != nil {
 				return false, err
 			}
 		}
@@ -121,7 +122,8 @@ func putOutcome(ctx context.Context, tx *sql.Tx, j *Job, o *Outcome) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO outcomes (job_id, item, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, advised, at, excluded, age)
 		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE station=VALUES(station), fault=VALUES(fault), option_id=VALUES(option_id), said=VALUES(said), p=VALUES(p), was_right=VALUES(was_right),
 		readings=VALUES(readings), minutes=VALUES(minutes), advised=VALUES(advised), at=VALUES(at), age=VALUES(age)`,
-		j.ID[:], o.Item, j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P, o.Right, o.Readings, o.Minutes, o.Advised, at.UTC(), o.Excluded, age)
+		j.ID[:], o.Item, j.Case.CircuitID, j.Machine.Kind, j.Machine.ID[:], o.Station, o.Fault, o.Option, o.Said, o.P,
+		o.Right, o.Readings, o.Minutes, o.Advised, at.UTC(), o.Excluded, age)
 	return err
 }
 
@@ -167,7 +169,9 @@ func (s *Store) PutOutcome(ctx context.Context, job uuid.UUID, o Outcome) error 
 
 // Outcomes reads what a job's repairs turned out to be for, by which repair it was.
 func (s *Store) Outcomes(ctx context.Context, job uuid.UUID) (map[int]Outcome, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT item, station, fault, option_id, said, p, was_right, readings, minutes, advised, excluded, at FROM outcomes WHERE job_id = ? ORDER BY item", job[:])
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT item, station, fault, option_id, said, p, was_right, readings, minutes, advised, excluded, at FROM "+
+			"outcomes WHERE job_id = ? ORDER BY item", job[:])
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +179,8 @@ func (s *Store) Outcomes(ctx context.Context, job uuid.UUID) (map[int]Outcome, e
 	out := map[int]Outcome{}
 	for rows.Next() {
 		var o Outcome
-		if err := rows.Scan(&o.Item, &o.Station, &o.Fault, &o.Option, &o.Said, &o.P, &o.Right, &o.Readings, &o.Minutes, &o.Advised, &o.Excluded, &o.At); err != nil {
+		if err := rows.Scan(&o.Item, &o.Station, &o.Fault, &o.Option, &o.Said, &o.P, &o.Right, &o.Readings,
+			&o.Minutes, &o.Advised, &o.Excluded, &o.At); err != nil {
 			return nil, err
 		}
 		out[o.Item] = o
@@ -220,7 +225,8 @@ func (s *Store) Ticks(ctx context.Context, job uuid.UUID) (map[string]string, er
 
 // PutTick ticks something, or takes the tick away with an empty value.
 func (s *Store) PutTick(ctx context.Context, job uuid.UUID, name, value string) error {
-	q, args := "INSERT INTO proof_ticks (job_id, name, value, at) VALUES (?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE value=VALUES(value)", []any{job[:], name, value}
+	q, args := "INSERT INTO proof_ticks (job_id, name, value, at) VALUES (?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY "+
+		"UPDATE value=VALUES(value)", []any{job[:], name, value}
 	if value == "" {
 		q, args = "DELETE FROM proof_ticks WHERE job_id = ? AND name = ?", []any{job[:], name}
 	}

@@ -221,7 +221,8 @@ func TestATemporaryRepairComesBackByItsDay(t *testing.T) {
 	at := time.Now().UTC()
 	choose := func(option, station string, until string) uuid.UUID {
 		at = at.Add(time.Second)
-		d := store.Decision{ID: store.NewID(), Option: option, Station: station, Stations: []string{station}, By: "customer", At: at, Temporary: until != "", Limit: "at most 14 days"}
+		d := store.Decision{ID: store.NewID(), Option: option, Station: station, Stations: []string{station},
+			By: "customer", At: at, Temporary: until != "", Limit: "at most 14 days"}
 		if until != "" {
 			on, err := time.Parse(time.DateOnly, until)
 			require.NoError(t, err)
@@ -233,7 +234,9 @@ func TestATemporaryRepairComesBackByItsDay(t *testing.T) {
 	}
 	do := func(of uuid.UUID, station string) {
 		at = at.Add(time.Second)
-		_, err := st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: station, What: "done", Decision: of.String(), At: at.Format(time.RFC3339Nano)}}, false, u.ID)
+		_, err := st.Repair(t.Context(), j.ID,
+			[]casefile.Repair{{ID: store.NewID().String(), Station: station, What: "done", Decision: of.String(),
+				At: at.Format(time.RFC3339Nano)}}, false, u.ID)
 		require.NoError(t, err)
 	}
 	do(choose("temporary", "motor", "2026-12-20"), "motor")
@@ -258,13 +261,16 @@ func TestWhatWasDoneStandsOnceItIsSigned(t *testing.T) {
 	require.NoError(t, err)
 	_, err = st.Reword(t.Context(), j.ID, d.ID.String(), "new brushes")
 	require.ErrorIs(t, err, store.ErrNotFound, "nothing was done yet")
-	_, err = st.Repair(t.Context(), j.ID, []casefile.Repair{{ID: store.NewID().String(), Station: "motor", What: "brushes", Decision: d.ID.String(), At: time.Now().UTC().Format(time.RFC3339Nano)}}, false, u.ID)
+	_, err = st.Repair(t.Context(), j.ID,
+		[]casefile.Repair{{ID: store.NewID().String(), Station: "motor", What: "brushes", Decision: d.ID.String(),
+			At: time.Now().UTC().Format(time.RFC3339Nano)}}, false, u.ID)
 	require.NoError(t, err)
 	got, err := st.Reword(t.Context(), j.ID, d.ID.String(), "new brushes, springs")
 	require.NoError(t, err)
 	assert.Equal(t, "new brushes, springs", got.Case.Repairs[0].What)
 	assert.Equal(t, "T", got.Case.Repairs[0].By)
-	p := store.Proof{ID: store.NewID(), Of: []string{d.ID.String()}, Result: "passed", Signed: "T", Was: map[string]string{d.ID.String(): "motor.brushes_worn"}}
+	p := store.Proof{ID: store.NewID(), Of: []string{d.ID.String()}, Result: "passed", Signed: "T",
+		Was: map[string]string{d.ID.String(): "motor.brushes_worn"}}
 	for range 2 {
 		got, err = st.Prove(t.Context(), j.ID, p, []store.Outcome{{Station: "motor", Fault: "motor.brushes_worn"}}, u.ID)
 		require.NoError(t, err)

@@ -37,8 +37,10 @@ func (d *Decision) All() []string {
 }
 
 func (d *Decision) file() casefile.Decision {
-	out := casefile.Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station, Price: d.Price, Reason: d.Reason, By: d.By, At: d.At.UTC().Format(time.RFC3339Nano),
-		Stations: d.Stations, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Found: d.Found, Temporary: d.Temporary, Limit: d.Limit, Life: d.Life, Warranty: d.Warranty}
+	out := casefile.Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station, Price: d.Price,
+		Reason: d.Reason, By: d.By, At: d.At.UTC().Format(time.RFC3339Nano),
+		Stations: d.Stations, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Found: d.Found,
+		Temporary: d.Temporary, Limit: d.Limit, Life: d.Life, Warranty: d.Warranty}
 	if d.Until != nil {
 		out.Until = d.Until.UTC().Format(time.RFC3339Nano)
 	}
@@ -48,7 +50,8 @@ func (d *Decision) file() casefile.Decision {
 // DecisionOf is a decision of a case file as it is kept.
 func DecisionOf(d *casefile.Decision) Decision {
 	x := Decision{ID: NewID(), Option: d.Option, Station: d.Station, Price: d.Price, Reason: d.Reason, By: d.By, At: parseTime(d.At),
-		Stations: d.Stations, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Found: d.Found, Temporary: d.Temporary || d.Option == work.Temporary, Limit: d.Limit, Life: d.Life, Warranty: d.Warranty}
+		Stations: d.Stations, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Found: d.Found,
+		Temporary: d.Temporary || d.Option == work.Temporary, Limit: d.Limit, Life: d.Life, Warranty: d.Warranty}
 	if id, err := uuid.Parse(d.ID); err == nil {
 		x.ID = id
 	}
@@ -60,12 +63,14 @@ func DecisionOf(d *casefile.Decision) Decision {
 }
 
 func (p *Proof) file() casefile.Proof {
-	return casefile.Proof{ID: p.ID.String(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, After: p.After, Was: p.Was, At: p.At.UTC().Format(time.RFC3339Nano), By: p.By}
+	return casefile.Proof{ID: p.ID.String(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed,
+		Counter: p.Counter, After: p.After, Was: p.Was, At: p.At.UTC().Format(time.RFC3339Nano), By: p.By}
 }
 
 // ProofOf is a proof of a case file as it is kept.
 func ProofOf(p *casefile.Proof) Proof {
-	x := Proof{ID: NewID(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter, After: p.After, Was: p.Was, At: parseTime(p.At), By: p.By}
+	x := Proof{ID: NewID(), Of: p.Of, Result: p.Result, Remark: p.Remark, Signed: p.Signed, Counter: p.Counter,
+		After: p.After, Was: p.Was, At: parseTime(p.At), By: p.By}
 	if id, err := uuid.Parse(p.ID); err == nil {
 		x.ID = id
 	}
@@ -80,7 +85,8 @@ func insertDecision(ctx context.Context, tx *sql.Tx, job uuid.UUID, revision int
 	_, err := tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by, label, who, set_aside, expected,
 		stations, found, is_temporary, until_day, limit_says, life_years, warranty_years)
 		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
-		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by), d.Label, d.Who, d.SetAside, d.Expected,
+		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by), d.Label,
+		d.Who, d.SetAside, d.Expected,
 		strings.Join(d.Stations, ","), d.Found, d.Temporary, until, d.Limit, d.Life, d.Warranty)
 	return err
 }
@@ -229,7 +235,8 @@ func insertRepair(ctx context.Context, tx *sql.Tx, job, id uuid.UUID, r casefile
 	if d, err := uuid.Parse(r.Decision); err == nil {
 		decision = d[:]
 	}
-	_, err := tx.ExecContext(ctx, "INSERT INTO repairs (id, job_id, station, after_seq, what, created_at, created_by, decision_id) VALUES (?,?,?,?,?,?,?,?)",
+	_, err := tx.ExecContext(ctx, "INSERT INTO repairs (id, job_id, station, after_seq, what, created_at, "+
+		"created_by, decision_id) VALUES (?,?,?,?,?,?,?,?)",
 		id[:], job[:], r.Station, r.After, r.What, parseTime(r.At), idOrNil(by), decision)
 	return err
 }
@@ -282,8 +289,10 @@ func insertProof(ctx context.Context, tx *sql.Tx, job uuid.UUID, p *Proof, by *u
 	if at.IsZero() {
 		at = time.Now().UTC()
 	}
-	_, err = tx.ExecContext(ctx, "INSERT INTO proofs (id, job_id, result, remark, signed, counter, checks, plan, at, by_user, covers, after_seq, was) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
-		p.ID[:], job[:], p.Result, p.Remark, p.Signed, p.Counter, text(p.Checks), text(p.Plan), at.UTC(), idOrNil(by), string(of), p.After, string(say))
+	_, err = tx.ExecContext(ctx, "INSERT INTO proofs (id, job_id, result, remark, signed, counter, checks, plan, "+
+		"at, by_user, covers, after_seq, was) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
+		p.ID[:], job[:], p.Result, p.Remark, p.Signed, p.Counter, text(p.Checks), text(p.Plan), at.UTC(), idOrNil(by),
+		string(of), p.After, string(say))
 	return err
 }
 
@@ -343,7 +352,9 @@ func (s *Store) Costs(ctx context.Context, job uuid.UUID) (map[uuid.UUID]Costs, 
 
 // PutCosts sets what one decision came to.
 func (s *Store) PutCosts(ctx context.Context, job, decision uuid.UUID, c Costs, by uuid.UUID) error {
-	_, err := s.exec(ctx, "INSERT INTO job_costs (job_id, decision_id, parts, minutes, price, note, at, by_user) VALUES (?,?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE parts=VALUES(parts), minutes=VALUES(minutes), price=VALUES(price), note=VALUES(note), at=VALUES(at)",
+	_, err := s.exec(ctx, "INSERT INTO job_costs (job_id, decision_id, parts, minutes, price, note, at, by_user) "+
+		"VALUES (?,?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE parts=VALUES(parts), "+
+		"minutes=VALUES(minutes), price=VALUES(price), note=VALUES(note), at=VALUES(at)",
 		job[:], decision[:], c.Parts, c.Minutes, c.Price, c.Note, idOrNil(&by))
 	return err
 }
@@ -361,7 +372,8 @@ func (s *Store) Terms(ctx context.Context, job uuid.UUID) (wishes, figures json.
 
 // PutTerms keeps them.
 func (s *Store) PutTerms(ctx context.Context, job uuid.UUID, wishes, figures json.RawMessage) error {
-	_, err := s.exec(ctx, "INSERT INTO job_terms (job_id, wishes, figures, at) VALUES (?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE wishes=VALUES(wishes), figures=VALUES(figures), at=VALUES(at)",
+	_, err := s.exec(ctx, "INSERT INTO job_terms (job_id, wishes, figures, at) VALUES (?,?,?,UTC_TIMESTAMP(6)) ON "+
+		"DUPLICATE KEY UPDATE wishes=VALUES(wishes), figures=VALUES(figures), at=VALUES(at)",
 		job[:], string(wishes), string(figures))
 	return err
 }

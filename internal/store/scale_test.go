@@ -38,10 +38,14 @@ func filled(b *testing.B) (*store.Store, uuid.UUID) {
 	ids := make([]uuid.UUID, machines)
 	for i := range ids {
 		ids[i] = store.NewID()
-		require.NoError(b, st.PutMachine(ctx, store.Machine{ID: ids[i], Name: fmt.Sprintf("Cart %d", i), Kind: []string{"tractor", "van", "boat", "lift"}[i%4], Place: "yard", Voltage: 12}))
+		require.NoError(b, st.PutMachine(ctx,
+			store.Machine{ID: ids[i], Name: fmt.Sprintf("Cart %d", i),
+				Kind: []string{"tractor", "van", "boat", "lift"}[i%4], Place: "yard", Voltage: 12}))
 	}
-	words := []string{"slow", "silent", "clicks", "smells", "wet", "cold", "grinding", "dead", "jerks", "blower", "window", "wiper", "starter", "pump", "lamp", "fuse"}
-	faults := []string{"motor.brushes_worn", "battery.weak", "gnd_cable.high_resistance", "main_contact.high_resistance", "coil.open", "pos_clamp.high_resistance"}
+	words := []string{"slow", "silent", "clicks", "smells", "wet", "cold", "grinding", "dead", "jerks", "blower",
+		"window", "wiper", "starter", "pump", "lamp", "fuse"}
+	faults := []string{"motor.brushes_worn", "battery.weak", "gnd_cable.high_resistance",
+		"main_contact.high_resistance", "coil.open", "pos_clamp.high_resistance"}
 	now := time.Now().UTC()
 	began := time.Now()
 	for at := 0; at < n; at += 500 {
@@ -62,22 +66,32 @@ func filled(b *testing.B) (*store.Store, uuid.UUID) {
 			for r := range 10 {
 				e, v := store.NewID(), fmt.Sprintf("%.2f", 13*rng.Float64())
 				values += " " + strings.Replace(v, ".", "_", 1) + "v"
-				er, ea = append(er, "(?,?,?,'voltage','','crank','bat_pos','bat_neg','',?,?,0,'','','','','','',?)"), append(ea, e[:], id[:], r+1, v+" V", v, opened)
+				er, ea = append(er, "(?,?,?,'voltage','','crank','bat_pos','bat_neg','',?,?,0,'','','','','','',?)"),
+					append(ea, e[:], id[:], r+1, v+" V", v, opened)
 			}
 			p := 0.9 + 0.1*rng.Float64()
 			vr, va = append(vr, "(?,1,'x','isolated',?,?,?,'{}',?)"), append(va, id[:], station, p, "The "+station+" is at fault.", opened)
-			or, oa = append(or, "(?,'starter',?,?,?,?,'repair',?,?,?,10,30,?,?,0)"), append(oa, id[:], []string{"tractor", "van", "boat", "lift"}[m%4], ids[m][:], station, f, station, p, rng.Float64() < p, opened, m%20)
-			wr, wa = append(wr, "(?,?,?)"), append(wa, id[:], opened, fmt.Sprintf(" cart %d %s %s%s", m, complaint, strings.ReplaceAll(f, ".", " "), values))
+			or, oa = append(or, "(?,'starter',?,?,?,?,'repair',?,?,?,10,30,?,?,0)"),
+				append(oa, id[:], []string{"tractor", "van", "boat", "lift"}[m%4], ids[m][:], station, f, station, p,
+					rng.Float64() < p, opened, m%20)
+			wr, wa = append(wr, "(?,?,?)"), append(wa, id[:], opened,
+				fmt.Sprintf(" cart %d %s %s%s", m, complaint, strings.ReplaceAll(f, ".", " "), values))
 		}
-		exec("INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, verdict_revision, unreachable, opened_at, closed_at) VALUES ", jr, ja)
-		exec("INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit, outcome, instrument, leads_text, uncertainty_text, circumstance, symptom, taken_at) VALUES ", er, ea)
+		exec("INSERT INTO jobs (id, machine_id, circuit, head, complaint, revision, verdict_revision, unreachable, "+
+			"opened_at, closed_at) VALUES ", jr, ja)
+		exec("INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, "+
+			"value_text, value_si, over_limit, outcome, instrument, leads_text, uncertainty_text, circumstance, "+
+			"symptom, taken_at) VALUES ", er, ea)
 		exec("INSERT INTO verdicts (job_id, revision, reasoning, status, station, probability, says, result, created_at) VALUES ", vr, va)
-		exec("INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, was_right, readings, minutes, at, age, excluded) VALUES ", or, oa)
+		exec("INSERT INTO outcomes (job_id, circuit, machine_kind, machine_id, station, fault, option_id, said, p, "+
+			"was_right, readings, minutes, at, age, excluded) VALUES ", or, oa)
 		exec("INSERT INTO job_words (job_id, opened_at, words) VALUES ", wr, wa)
 	}
-	_, err := st.DB.ExecContext(ctx, "REPLACE INTO claim_sums SELECT FLOOR(p * 100), was_right, COUNT(*), SUM(p), SUM(readings), COALESCE(SUM(minutes), 0) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL GROUP BY FLOOR(p * 100), was_right")
+	_, err := st.DB.ExecContext(ctx, "REPLACE INTO claim_sums SELECT FLOOR(p * 100), was_right, COUNT(*), SUM(p), "+
+		"SUM(readings), COALESCE(SUM(minutes), 0) FROM outcomes WHERE excluded = 0 AND p IS NOT NULL GROUP BY FLOOR(p * 100), was_right")
 	require.NoError(b, err)
-	_, err = st.DB.ExecContext(ctx, "REPLACE INTO fault_sums SELECT circuit, machine_kind, COALESCE(age, -1), fault, COUNT(*) FROM outcomes WHERE excluded = 0 AND fault <> '' GROUP BY circuit, machine_kind, COALESCE(age, -1), fault")
+	_, err = st.DB.ExecContext(ctx, "REPLACE INTO fault_sums SELECT circuit, machine_kind, COALESCE(age, -1), "+
+		"fault, COUNT(*) FROM outcomes WHERE excluded = 0 AND fault <> '' GROUP BY circuit, machine_kind, COALESCE(age, -1), fault")
 	require.NoError(b, err)
 	_, err = st.DB.ExecContext(ctx, "ANALYZE TABLE jobs, evidence, verdicts, outcomes, job_words")
 	require.NoError(b, err)

@@ -78,7 +78,8 @@ func TestSendingAgainDoublesNothing(t *testing.T) {
 func TestTextAsTypedIsKept(t *testing.T) {
 	st := testdb.Open(t)
 	j, u := newJob(t, st)
-	e := casefile.Evidence{ID: store.NewID().String(), Measure: unit.Resistance, State: "isolated", From: "sol_s", To: "case", Value: "1,1 Ω", Leads: "0,2"}
+	e := casefile.Evidence{ID: store.NewID().String(), Measure: unit.Resistance, State: "isolated", From: "sol_s",
+		To: "case", Value: "1,1 Ω", Leads: "0,2"}
 	_, err := st.AddEvidence(t.Context(), j.ID, []casefile.Evidence{e}, u.ID)
 	require.NoError(t, err)
 	got, err := st.Job(t.Context(), j.ID)

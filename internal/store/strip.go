@@ -36,7 +36,8 @@ func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]record.StripLine, e
 	if err := rows.Err(); err != nil {
 		return nil, err
 	}
-	ph, err := s.DB.QueryContext(ctx, "SELECT p.item_id, p.photo_id FROM strip_photos p JOIN strip_items i ON i.id = p.item_id JOIN photos f ON f.id = p.photo_id WHERE i.job_id = ? ORDER BY f.created_at", job[:])
+	ph, err := s.DB.QueryContext(ctx, "SELECT p.item_id, p.photo_id FROM strip_photos p JOIN strip_items i ON i.id "+
+		"= p.item_id JOIN photos f ON f.id = p.photo_id WHERE i.job_id = ? ORDER BY f.created_at", job[:])
 	if err != nil {
 		return nil, err
 	}
@@ -69,7 +70,8 @@ func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text, at string
 		case !errors.Is(err, sql.ErrNoRows):
 			return false, err
 		}
-		if err := room(ctx, tx, Full{"lines", mostStrip, ofThisJob}, "SELECT COUNT(*) FROM strip_items WHERE job_id = ?", job[:]); err != nil {
+		if err := room(ctx, tx, Full{"lines", mostStrip, ofThisJob},
+			"SELECT COUNT(*) FROM strip_items WHERE job_id = ?", job[:]); err != nil {
 			return false, err
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO strip_items (id, job_id, seq, text, created_at, created_by)
@@ -123,14 +125,16 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 	}
 	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		var text string
-		if err := tx.QueryRowContext(ctx, "SELECT text FROM strip_items WHERE id = ? AND job_id = ? FOR UPDATE", id[:], job[:]).Scan(&text); err != nil {
+		if err := tx.QueryRowContext(ctx, "SELECT text FROM strip_items WHERE id = ? AND job_id = ? FOR UPDATE",
+			id[:], job[:]).Scan(&text); err != nil {
 			return false, notFound(err)
 		}
 		do := func(q string, args ...any) error { _, err := tx.ExecContext(ctx, q, args...); return err }
 		strike := func(f strip.Finding, out bool) error {
 			fid := uuid.MustParse(record.FindingID(id.String(), f)) // made from one, it is one
 			if out {
-				return do("UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?", by[:], fid[:], job[:])
+				return do("UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?",
+					by[:], fid[:], job[:])
 			}
 			return do("UPDATE evidence SET struck_at = NULL, struck_by = NULL WHERE id = ? AND job_id = ?", fid[:], job[:])
 		}
@@ -174,10 +178,13 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			}
 		}
 		if c.Photo != nil {
-			if err := room(ctx, tx, Full{"photos", mostPhotos, ofThisJob}, "SELECT COUNT(*) FROM strip_photos p JOIN strip_items i ON i.id = p.item_id WHERE i.job_id = ? AND p.photo_id <> ?", job[:], c.Photo[:]); err != nil {
+			if err := room(ctx, tx, Full{"photos", mostPhotos, ofThisJob},
+				"SELECT COUNT(*) FROM strip_photos p JOIN strip_items i ON i.id = p.item_id WHERE i.job_id = ? AND p.photo_id <> ?",
+				job[:], c.Photo[:]); err != nil {
 				return false, err
 			}
-			if err := do("INSERT IGNORE INTO strip_photos (item_id, photo_id) SELECT ?, id FROM photos WHERE id = ?", id[:], c.Photo[:]); err != nil {
+			if err := do("INSERT IGNORE INTO strip_photos (item_id, photo_id) SELECT ?, id FROM photos WHERE id = ?",
+				id[:], c.Photo[:]); err != nil {
 				return false, err
 			}
 		}
@@ -192,7 +199,8 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 }
 
 // refind strikes what a line said and says no more, and adds what it says now.
-func refind(ctx context.Context, tx *sql.Tx, j *Job, item uuid.UUID, was, now []strip.Finding, strike func(strip.Finding, bool) error, by uuid.UUID) error {
+func refind(ctx context.Context, tx *sql.Tx, j *Job, item uuid.UUID, was, now []strip.Finding,
+	strike func(strip.Finding, bool) error, by uuid.UUID) error {
 	for _, f := range was {
 		if !slices.Contains(now, f) {
 			if err := strike(f, true); err != nil {
@@ -231,7 +239,9 @@ type Note struct {
 
 // Notes lists a job's, oldest first.
 func (s *Store) Notes(ctx context.Context, job uuid.UUID) ([]Note, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT n.id, n.text, n.detail, n.created_at, COALESCE(u.name,'') FROM job_notes n LEFT JOIN users u ON u.id = n.created_by WHERE job_id = ? ORDER BY n.created_at, n.id", job[:])
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT n.id, n.text, n.detail, n.created_at, COALESCE(u.name,'') FROM job_notes n LEFT JOIN users u ON "+
+			"u.id = n.created_by WHERE job_id = ? ORDER BY n.created_at, n.id", job[:])
 	if err != nil {
 		return nil, err
 	}
@@ -252,10 +262,12 @@ func (s *Store) Notes(ctx context.Context, job uuid.UUID) ([]Note, error) {
 // AddNote keeps a note with a job; the same id again changes nothing.
 func (s *Store) AddNote(ctx context.Context, job uuid.UUID, n Note, by uuid.UUID) error {
 	err := s.tx(ctx, func(tx *sql.Tx) error {
-		if err := room(ctx, tx, Full{"notes", mostNotes, ofThisJob}, "SELECT COUNT(*) FROM job_notes WHERE job_id = ? AND id <> ?", job[:], n.ID[:]); err != nil {
+		if err := room(ctx, tx, Full{"notes", mostNotes, ofThisJob},
+			"SELECT COUNT(*) FROM job_notes WHERE job_id = ? AND id <> ?", job[:], n.ID[:]); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+		_, err := tx.ExecContext(ctx, "INSERT INTO job_notes (id, job_id, text, detail, created_at, created_by) "+
+			"VALUES (?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
 			n.ID[:], job[:], n.Text, string(n.Detail), by[:])
 		return err
 	})
@@ -299,7 +311,8 @@ func (s *Store) CraftNotes(ctx context.Context) ([]strip.Note, error) {
 
 // PutCraftNote keeps a note of the craft; the same id again changes it.
 func (s *Store) PutCraftNote(ctx context.Context, id uuid.UUID, words, text string, by uuid.UUID) error {
-	_, err := s.exec(ctx, "INSERT INTO craft_notes (id, words, text, created_at, created_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE words=VALUES(words), text=VALUES(text), dropped_at=NULL",
+	_, err := s.exec(ctx, "INSERT INTO craft_notes (id, words, text, created_at, created_by) VALUES "+
+		"(?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE words=VALUES(words), text=VALUES(text), dropped_at=NULL",
 		id[:], words, text, by[:])
 	return err
 }

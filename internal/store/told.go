@@ -53,7 +53,8 @@ func (s *Store) Tell(ctx context.Context, server uuid.UUID, jobs []uuid.UUID, le
 // ToldSince returns what other servers said in the time past. In a cluster rows do not come in the order of
 // their times: who asks again looks back further than to the last time, and knows by the ids what is new.
 func (s *Store) ToldSince(ctx context.Context, server uuid.UUID, past time.Duration) ([]Told, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT id, job FROM told WHERE at > CURRENT_TIMESTAMP(3) - INTERVAL ? SECOND AND server <> ?", int(past.Seconds()), server[:])
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT id, job FROM told WHERE at > CURRENT_TIMESTAMP(3) - INTERVAL ? SECOND AND server <> ?", int(past.Seconds()), server[:])
 	if err != nil {
 		return nil, err
 	}

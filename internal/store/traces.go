@@ -24,7 +24,8 @@ type Trace struct {
 
 // Traces lists a job's, oldest first.
 func (s *Store) Traces(ctx context.Context, job uuid.UUID) ([]Trace, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT id, name, result, points, created_at FROM traces WHERE job_id = ? ORDER BY created_at, id", job[:])
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT id, name, result, points, created_at FROM traces WHERE job_id = ? ORDER BY created_at, id", job[:])
 	if err != nil {
 		return nil, err
 	}
@@ -53,10 +54,12 @@ func (s *Store) PutTrace(ctx context.Context, job uuid.UUID, t Trace, by uuid.UU
 		return err
 	}
 	err := s.tx(ctx, func(tx *sql.Tx) error {
-		if err := room(ctx, tx, Full{"traces", mostTraces, ofThisJob}, "SELECT COUNT(*) FROM traces WHERE job_id = ? AND id <> ?", job[:], t.ID[:]); err != nil {
+		if err := room(ctx, tx, Full{"traces", mostTraces, ofThisJob},
+			"SELECT COUNT(*) FROM traces WHERE job_id = ? AND id <> ?", job[:], t.ID[:]); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
+		_, err := tx.ExecContext(ctx, "INSERT INTO traces (id, job_id, name, result, points, created_at, "+
+			"created_by) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE id=id",
 			t.ID[:], job[:], t.Name, string(res), string(pts), by[:])
 		return err
 	})

@@ -31,7 +31,8 @@ func (s *Store) StartAttempt(ctx context.Context, id, user uuid.UUID, ex train.E
 	if err != nil {
 		return nil, err
 	}
-	if _, err := s.exec(ctx, "INSERT INTO attempts (id, user_id, exercise, spec, moves, started_at) VALUES (?,?,?,?,'[]',UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], ex.ID, string(spec)); err != nil {
+	if _, err := s.exec(ctx, "INSERT INTO attempts (id, user_id, exercise, spec, moves, started_at) VALUES "+
+		"(?,?,?,?,'[]',UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], ex.ID, string(spec)); err != nil {
 		return nil, err
 	}
 	return s.TrainingAttempt(ctx, id, user)
@@ -61,11 +62,13 @@ var ErrLate = errors.New("another move came first")
 
 // Move adds the n-th move (from 1) to an attempt; sent again it changes nothing. play works
 // the moves and says whether the attempt is over.
-func (s *Store) Move(ctx context.Context, id, user uuid.UUID, n int, m train.Move, play func(*Attempt) (over bool, err error)) (*Attempt, error) {
+func (s *Store) Move(ctx context.Context, id, user uuid.UUID, n int, m train.Move,
+	play func(*Attempt) (over bool, err error)) (*Attempt, error) {
 	var a *Attempt
 	err := s.tx(ctx, func(tx *sql.Tx) error {
 		var err error
-		if a, err = scanAttempt(tx.QueryRowContext(ctx, "SELECT "+attemptCols+" FROM attempts WHERE id = ? AND user_id = ? FOR UPDATE", id[:], user[:])); err != nil {
+		if a, err = scanAttempt(tx.QueryRowContext(ctx, "SELECT "+attemptCols+
+			" FROM attempts WHERE id = ? AND user_id = ? FOR UPDATE", id[:], user[:])); err != nil {
 			return err
 		}
 		if n <= len(a.Moves) {
@@ -108,7 +111,8 @@ func (s *Store) Debriefed(ctx context.Context, id uuid.UUID, d *train.Debrief) e
 
 // Attempts lists a user's latest, or everybody's with their names.
 func (s *Store) Attempts(ctx context.Context, user *uuid.UUID, n int) ([]Attempt, []string, error) {
-	q, args := "SELECT a.id, a.user_id, a.spec, '[]', a.started_at, a.over_at, a.score, a.right_part, COALESCE(a.debrief, 'null'), u.name FROM attempts a JOIN users u ON u.id = a.user_id", []any{}
+	q, args := "SELECT a.id, a.user_id, a.spec, '[]', a.started_at, a.over_at, a.score, a.right_part, "+
+		"COALESCE(a.debrief, 'null'), u.name FROM attempts a JOIN users u ON u.id = a.user_id", []any{}
 	if user != nil {
 		q, args = q+" WHERE a.user_id = ?", append(args, user[:])
 	}
@@ -144,7 +148,8 @@ func (s *Store) PutExercise(ctx context.Context, ex train.Exercise, by uuid.UUID
 	if err != nil {
 		return err
 	}
-	_, err = s.exec(ctx, "INSERT INTO exercises (id, spec, made_at, made_by) VALUES (?,?,UTC_TIMESTAMP(6),?) ON DUPLICATE KEY UPDATE spec=VALUES(spec)", ex.ID, string(b), by[:])
+	_, err = s.exec(ctx, "INSERT INTO exercises (id, spec, made_at, made_by) VALUES (?,?,UTC_TIMESTAMP(6),?) ON "+
+		"DUPLICATE KEY UPDATE spec=VALUES(spec)", ex.ID, string(b), by[:])
 	return err
 }
 
@@ -172,7 +177,8 @@ func (s *Store) Exercises(ctx context.Context) ([]train.Exercise, error) {
 
 // Drilled keeps an answer of the drill; the same id again changes nothing.
 func (s *Store) Drilled(ctx context.Context, id, user uuid.UUID, kind, circuit string, right bool) error {
-	_, err := s.exec(ctx, "INSERT INTO drills (id, user_id, kind, circuit, was_right, at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], kind, circuit, right)
+	_, err := s.exec(ctx, "INSERT INTO drills (id, user_id, kind, circuit, was_right, at) VALUES "+
+		"(?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], kind, circuit, right)
 	return err
 }
 

@@ -74,7 +74,8 @@ func onlyOf(ctx context.Context, tx *sql.Tx, job, wait uuid.UUID) error {
 	if there == 0 {
 		return ErrNotFound
 	}
-	if err := tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM job_waits WHERE id = ? AND job_id <> ?", wait[:], job[:]).Scan(&there); err != nil {
+	if err := tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM job_waits WHERE id = ? AND job_id <> ?", wait[:],
+		job[:]).Scan(&there); err != nil {
 		return err
 	}
 	if there > 0 {
@@ -93,7 +94,8 @@ func (s *Store) EndWait(ctx context.Context, job, id uuid.UUID) error {
 func (s *Store) ScheduleOf(ctx context.Context, job uuid.UUID) (Schedule, error) {
 	var x Schedule
 	var person []byte
-	err := s.DB.QueryRowContext(ctx, "SELECT j.bench, j.assigned_to, COALESCE(u.name,'') FROM jobs j LEFT JOIN users u ON u.id = j.assigned_to WHERE j.id = ?", job[:]).Scan(&x.Bench, &person, &x.Name)
+	err := s.DB.QueryRowContext(ctx, "SELECT j.bench, j.assigned_to, COALESCE(u.name,'') FROM jobs j LEFT JOIN "+
+		"users u ON u.id = j.assigned_to WHERE j.id = ?", job[:]).Scan(&x.Bench, &person, &x.Name)
 	if len(person) == 16 {
 		id := uuid.UUID(person)
 		x.Person = &id

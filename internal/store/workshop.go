@@ -55,7 +55,8 @@ func (s *Store) PutMark(ctx context.Context, kind, circuit, at string, m Mark, b
 			return err
 		}
 		var b []byte
-		if err := tx.QueryRowContext(ctx, "SELECT marks FROM profiles WHERE machine_kind = ? AND circuit = ? FOR UPDATE", kind, circuit).Scan(&b); err != nil {
+		if err := tx.QueryRowContext(ctx, "SELECT marks FROM profiles WHERE machine_kind = ? AND circuit = ? FOR UPDATE",
+			kind, circuit).Scan(&b); err != nil {
 			return err
 		}
 		marks = map[string]Mark{}
@@ -69,7 +70,8 @@ func (s *Store) PutMark(ctx context.Context, kind, circuit, at string, m Mark, b
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, "UPDATE profiles SET marks = ?, updated_at = UTC_TIMESTAMP(6), updated_by = ? WHERE machine_kind = ? AND circuit = ?", string(b), by[:], kind, circuit)
+		_, err = tx.ExecContext(ctx, "UPDATE profiles SET marks = ?, updated_at = UTC_TIMESTAMP(6), updated_by = ? "+
+			"WHERE machine_kind = ? AND circuit = ?", string(b), by[:], kind, circuit)
 		return err
 	})
 	return marks, err
@@ -77,7 +79,8 @@ func (s *Store) PutMark(ctx context.Context, kind, circuit, at string, m Mark, b
 
 // CodeTables lists all tables of blink codes.
 func (s *Store) CodeTables(ctx context.Context) ([]blink.Table, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT controller, machine_kind, circuit, entries FROM code_tables ORDER BY controller, machine_kind")
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT controller, machine_kind, circuit, entries FROM code_tables ORDER BY controller, machine_kind")
 	if err != nil {
 		return nil, err
 	}

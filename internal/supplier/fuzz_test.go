@@ -11,7 +11,8 @@ import (
 
 // Whatever a supplier's service answers, an offer that is taken has a name and a price.
 func FuzzAnswer(f *testing.F) {
-	for _, s := range []string{`[]`, `[{"kind":"fuse","name":"Fuse","price":1,"stock":1}]`, `[{"name":"x","price":-1}]`, `{`, `null`, `[{"name":"x","price":1e308,"days":-1}]`, "\xff"} {
+	for _, s := range []string{`[]`, `[{"kind":"fuse","name":"Fuse","price":1,"stock":1}]`,
+		`[{"name":"x","price":-1}]`, `{`, `null`, `[{"name":"x","price":1e308,"days":-1}]`, "\xff"} {
 		f.Add([]byte(s))
 	}
 	var answer atomic.Pointer[[]byte]

@@ -79,7 +79,8 @@ func Ask(ctx context.Context, base, question string) ([]parts.Part, error) {
 		if o.Name == "" || !(o.Price > 0 && o.Price < 1e6) || o.Days != nil && !(*o.Days >= 0 && *o.Days < 1000) {
 			continue // an offer without a price is none
 		}
-		out = append(out, parts.Part{Kind: o.Kind, Name: o.Name, Number: o.Number, Sizes: o.Sizes, Price: o.Price, Days: o.Days, Stock: o.Stock, Supplier: u.Host})
+		out = append(out, parts.Part{Kind: o.Kind, Name: o.Name, Number: o.Number, Sizes: o.Sizes, Price: o.Price,
+			Days: o.Days, Stock: o.Stock, Supplier: u.Host})
 	}
 	return out, nil
 }

@@ -84,12 +84,17 @@ func Cluster(t testing.TB, n int) (nodes []*Node, dsn string) {
 // start starts a node on the data in dir and waits until it is ready.
 func (x *Node) start(dir string, i int, join string, ports []int) {
 	x.t.Helper()
-	args := []string{"--no-defaults", "--datadir=" + filepath.Join(dir, "data"), "--tmpdir=" + filepath.Join(dir, "tmp"), "--bind-address=127.0.0.1", fmt.Sprint("--port=", ports[0]),
-		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + filepath.Join(dir, "galera.err"), "--skip-name-resolve", "--innodb-buffer-pool-size=64M",
-		"--character-set-server=utf8mb4", "--max-allowed-packet=16M", "--binlog-format=ROW", "--innodb-autoinc-lock-mode=2", "--innodb-flush-log-at-trx-commit=0",
-		"--wsrep-on=ON", "--wsrep-provider=" + provider, "--wsrep-cluster-name=corriente-test", "--wsrep-cluster-address=" + join, "--wsrep-node-address=127.0.0.1", fmt.Sprint("--wsrep-node-name=node", i),
+	args := []string{"--no-defaults", "--datadir=" + filepath.Join(dir, "data"), "--tmpdir=" +
+		filepath.Join(dir, "tmp"), "--bind-address=127.0.0.1", fmt.Sprint("--port=", ports[0]),
+		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" +
+			filepath.Join(dir, "galera.err"), "--skip-name-resolve", "--innodb-buffer-pool-size=64M",
+		"--character-set-server=utf8mb4", "--max-allowed-packet=16M", "--binlog-format=ROW",
+		"--innodb-autoinc-lock-mode=2", "--innodb-flush-log-at-trx-commit=0",
+		"--wsrep-on=ON", "--wsrep-provider=" + provider, "--wsrep-cluster-name=corriente-test",
+		"--wsrep-cluster-address=" + join, "--wsrep-node-address=127.0.0.1", fmt.Sprint("--wsrep-node-name=node", i),
 		"--wsrep-sst-method=rsync", fmt.Sprint("--wsrep-sst-receive-address=127.0.0.1:", ports[3]),
-		fmt.Sprintf("--wsrep-provider-options=base_port=%[1]d;gmcast.listen_addr=tcp://127.0.0.1:%[1]d;ist.recv_addr=127.0.0.1:%[2]d;gcache.size=16M;%[3]s", ports[1], ports[2], os.Getenv("CORRIENTE_GALERA"))}
+		fmt.Sprintf("--wsrep-provider-options=base_port=%[1]d;gmcast.listen_addr=tcp://127.0.0.1:%[1]d;ist.recv_addr=127.0.0.1:%[2]d;gcache.size=16M;%[3]s",
+			ports[1], ports[2], os.Getenv("CORRIENTE_GALERA"))}
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=mysql")
 	}

@@ -96,7 +96,9 @@ func Copy(t testing.TB, from *store.Store) *store.Store {
 	if err := from.DB.QueryRowContext(ctx, "SELECT DATABASE()").Scan(&name); err != nil {
 		t.Fatal(err)
 	}
-	rows, err := conn.QueryContext(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = ? AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version'", name)
+	rows, err := conn.QueryContext(ctx,
+		"SELECT table_name FROM information_schema.tables WHERE table_schema = ? AND table_type = 'BASE TABLE' AND "+
+			"table_name <> 'goose_db_version'", name)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -202,7 +202,8 @@ func (s *Server) AccessTable() []Access {
 // AccessMarkdown is the table as it stands in the docs: roles in words, then every operation.
 func AccessMarkdown() string {
 	var b strings.Builder
-	b.WriteString("# Who may do what\n\nWritten by `corriente access` from the declarations the server holds every request to; a test compares the two.\n\n| role | may | |\n|---|---|---|\n")
+	b.WriteString("# Who may do what\n\nWritten by `corriente access` from the declarations the server holds every " +
+		"request to; a test compares the two.\n\n| role | may | |\n|---|---|---|\n")
 	for _, r := range people.Roles() {
 		rights := make([]string, 0, len(r.Rights))
 		for _, x := range r.Rights {
@@ -210,7 +211,8 @@ func AccessMarkdown() string {
 		}
 		b.WriteString("| " + r.Name + " | " + strings.Join(rights, ", ") + " | " + r.Says + " |\n")
 	}
-	b.WriteString("\n`anyone` needs no sign-in: signing in itself, set-up with its code, and whoever holds a link.\n\n| operation | asks for | |\n|---|---|---|\n")
+	b.WriteString("\n`anyone` needs no sign-in: signing in itself, set-up with its code, and whoever holds a " +
+		"link.\n\n| operation | asks for | |\n|---|---|---|\n")
 	for _, a := range declared().AccessTable() {
 		b.WriteString("| `" + a.Method + " " + a.Path + "` | " + string(a.Right) + " | " + a.Summary + " |\n")
 	}

@@ -55,7 +55,8 @@ type MachineIn struct {
 // builtInTime refuses a year no machine that is brought in was built in.
 func builtInTime(year int) error {
 	if now := time.Now().Year(); year != 0 && (year < 1900 || year > now+1) {
-		return huma.Error422UnprocessableEntity(fmt.Sprintf("Nothing that is brought in was built in %d: give a year from 1900 to %d, or none.", year, now+1))
+		return huma.Error422UnprocessableEntity(fmt.Sprintf("Nothing that is brought in was built in %d: give a "+
+			"year from 1900 to %d, or none.", year, now+1))
 	}
 	return nil
 }
@@ -110,13 +111,17 @@ type Evidence struct {
 }
 
 func (e *Evidence) core() casefile.Evidence {
-	return casefile.Evidence{ID: e.ID, Measure: unit.Measure(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through,
-		Value: e.Value, Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt}
+	return casefile.Evidence{ID: e.ID, Measure: unit.Measure(e.Measure), Observe: e.Observe, State: e.State,
+		From: e.From, To: e.To, Through: e.Through,
+		Value: e.Value, Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty,
+		Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt}
 }
 
 func evidenceOut(e *casefile.Evidence, shown string) Evidence {
-	return Evidence{ID: e.ID, Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Value: e.Value,
-		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty, Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck, Shown: shown}
+	return Evidence{ID: e.ID, Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To,
+		Through: e.Through, Value: e.Value,
+		Outcome: e.Outcome, Instrument: e.Instrument, Leads: e.Leads, Uncertainty: e.Uncertainty,
+		Condition: e.Condition, Symptom: e.Symptom, TakenAt: e.TakenAt, Struck: e.Struck, Shown: shown}
 }
 
 // JobCircuit is a job's circuit with the observations that come with every circuit of
@@ -226,22 +231,24 @@ func (s *Server) routes(r chi.Router) {
 
 	huma.Register(s.api, get("board", "/api/board", "Jobs, the open ones or all"), s.board)
 	s.machineRoutes(get, put)
-	huma.Register(s.api, get("circuits", "/api/circuits", "All circuit families"), func(ctx context.Context, _ *struct{}) (*out[[]*circuit.Circuit], error) {
-		var list []*circuit.Circuit
-		for _, id := range intake.Order() {
-			c, err := circuit.Family(id)
+	huma.Register(s.api, get("circuits", "/api/circuits", "All circuit families"),
+		func(ctx context.Context, _ *struct{}) (*out[[]*circuit.Circuit], error) {
+			var list []*circuit.Circuit
+			for _, id := range intake.Order() {
+				c, err := circuit.Family(id)
+				if err != nil {
+					return nil, s.fail(ctx, "circuits", err)
+				}
+				list = append(list, c)
+			}
+			own, err := s.st.Circuits(ctx)
 			if err != nil {
 				return nil, s.fail(ctx, "circuits", err)
 			}
-			list = append(list, c)
-		}
-		own, err := s.st.Circuits(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "circuits", err)
-		}
-		return body(append(list, own...)), nil
-	})
-	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit", "The circuit of a job, with the job's own values"), func(ctx context.Context, in *JobIn) (*out[JobCircuit], error) {
+			return body(append(list, own...)), nil
+		})
+	huma.Register(s.api, get("job_circuit", "/api/jobs/{id}/circuit",
+		"The circuit of a job, with the job's own values"), func(ctx context.Context, in *JobIn) (*out[JobCircuit], error) {
 		j, err := s.load(ctx, in.ID)
 		if err != nil {
 			return nil, err
@@ -268,7 +275,8 @@ func (s *Server) routes(r chi.Router) {
 	raw(get("export_logbook", "/api/logbook/export", "The logbook as a list"), s.export)
 	raw(get("print", "/api/jobs/{id}/report/{kind}", "A job's paper as PDF: customer, file or label"), s.pdf)
 	raw(post("open_trace", "/api/traces", "Read and analyse a trace file"), s.openTrace)
-	raw(allow(people.Anyone, post("restore", restorePath, "Put a backup in place of a new installation's data; asks for the code")), s.putBack)
+	raw(allow(people.Anyone, post("restore", restorePath,
+		"Put a backup in place of a new installation's data; asks for the code")), s.putBack)
 	raw(get("zoom_trace", "/api/traces/{id}/zoom", "A stretch of an open trace"), s.zoomTrace)
 	raw(get("compare_traces", "/api/traces/{id}/compare", "Two open traces side by side"), s.compareTraces)
 }
@@ -286,7 +294,8 @@ func (s *Server) machineRoutes(get, put opFunc) {
 		}
 		return body(list), nil
 	})
-	huma.Register(s.api, get("machine", "/api/machines/{id}", "All that is known of one machine, put together from its jobs"), func(ctx context.Context, in *JobIn) (*out[*MachineView], error) {
+	huma.Register(s.api, get("machine", "/api/machines/{id}",
+		"All that is known of one machine, put together from its jobs"), func(ctx context.Context, in *JobIn) (*out[*MachineView], error) {
 		return s.machine(ctx, in.ID)
 	})
 	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), func(ctx context.Context, in *struct {
@@ -298,7 +307,8 @@ func (s *Server) machineRoutes(get, put opFunc) {
 		if err := builtInTime(b.Built); err != nil {
 			return nil, err
 		}
-		m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind), Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
+		m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind),
+			Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
 		if m.Name == "" {
 			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
 		}
@@ -334,8 +344,10 @@ func (s *Server) board(ctx context.Context, in *struct {
 		r := &rows[i]
 		x := Row{ID: r.ID.String(), Machine: r.Machine, Kind: r.Kind, Place: r.Place, Circuit: r.Circuit, Complaint: r.Complaint,
 			Stage:    desk.Stage(r.ClosedAt != nil, r.Decided, r.Status.String, r.Readings, r.Looks),
-			Readings: r.Readings, Looks: r.Looks, Status: r.Status.String, Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
-			OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat, Bench: r.Bench, Person: r.Person, Waits: []WaitView{}}
+			Readings: r.Readings, Looks: r.Looks, Status: r.Status.String,
+			Station: label(r.Circuit, r.Station.String), Probability: r.Probability.Float64, Says: r.Says.String,
+			OpenedAt: r.OpenedAt, ClosedAt: r.ClosedAt, FollowUp: r.FollowUp, FollowWhat: r.FollowWhat,
+			Bench: r.Bench, Person: r.Person, Waits: []WaitView{}}
 		if c := all[r.Circuit]; c != nil {
 			x.Was = record.WasIn(c, r.Was)
 		}
@@ -510,11 +522,16 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 	if err != nil {
 		return nil, s.fail(ctx, "settings", err)
 	}
-	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title, Complaint: j.Complaint, Proved: j.Proved, When: []string{},
-		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil, OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
-		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis, Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking, Decisions: []Decision{}, Work: j.Record().Views(set.Zone()),
+	v := JobView{ID: j.ID.String(), Machine: machineOut(j.Machine), Circuit: c.ID, Title: c.Title,
+		Complaint: j.Complaint, Proved: j.Proved, When: []string{},
+		Intermittent: j.Case.Intermittent, Revision: j.Revision, CautionsRead: j.CautionsAt != nil,
+		OpenedAt: j.OpenedAt, ClosedAt: j.ClosedAt,
+		Unreachable: append([]string{}, j.Unreachable...), Evidence: []Evidence{}, Diagnosis: scr.Diagnosis,
+		Suspects: scr.Suspects, Picture: scr.Picture, Stage: scr.Stage, Thinking: scr.Thinking,
+		Decisions: []Decision{}, Work: j.Record().Views(set.Zone()),
 		Looks: scr.Looks, Known: j.Case.Known, Parameters: []Given{}, Voltage: j.Case.NominalVoltage, Access: j.Case.AccessMinutes,
-		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{}, Acknowledged: []string{}, Specifications: []SpecIn{}}
+		Repairs: append([]casefile.Repair{}, j.Case.Repairs...), Codes: map[string][]string{},
+		Acknowledged: []string{}, Specifications: []SpecIn{}}
 	if j.Case.Job != nil {
 		v.When, v.History = append(v.When, j.Case.Job.When...), j.Case.Job.History
 		v.Controller = j.Case.Job.Controller
@@ -533,7 +550,9 @@ func (s *Server) show(ctx context.Context, j *store.Job, op *diagnose.Opinion, s
 		v.Evidence = append(v.Evidence, e)
 	}
 	for _, d := range j.Decisions {
-		v.Decisions = append(v.Decisions, Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station, Stations: d.All(), Price: d.Price, Reason: d.Reason, By: d.By, At: d.At, Label: d.Label, Who: d.Who, SetAside: d.SetAside, Expected: d.Expected})
+		v.Decisions = append(v.Decisions, Decision{ID: d.ID.String(), Option: d.Option, Station: d.Station,
+			Stations: d.All(), Price: d.Price, Reason: d.Reason, By: d.By, At: d.At, Label: d.Label, Who: d.Who,
+			SetAside: d.SetAside, Expected: d.Expected})
 	}
 	for _, g := range j.Case.Parameters {
 		v.Parameters = append(v.Parameters, Given{g.Name, g.Value, g.Percent, g.Word})
@@ -558,8 +577,9 @@ func (s *Server) keepVerdict(ctx context.Context, j *store.Job, op *diagnose.Opi
 	if err != nil {
 		return err
 	}
-	err = s.st.PutVerdict(ctx, j.ID, j.Revision, store.Verdict{Reasoning: op.Reasoning, Status: op.Verdict.Status, Station: op.Verdict.Station,
-		Probability: op.Verdict.Probability, Says: op.Verdict.Says, Result: b})
+	err = s.st.PutVerdict(ctx, j.ID, j.Revision,
+		store.Verdict{Reasoning: op.Reasoning, Status: op.Verdict.Status, Station: op.Verdict.Station,
+			Probability: op.Verdict.Probability, Says: op.Verdict.Says, Result: b})
 	if err == nil {
 		s.ws.Advisers.SetStored(j)
 		s.foresee(ctx, j, thinkAfter, answersOf(j, op)...)
@@ -589,19 +609,20 @@ func answersOf(j *store.Job, op *diagnose.Opinion) []casefile.Evidence {
 }
 
 func (s *Server) jobRoutes(get, post opFunc) {
-	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole, or as it stood after its first readings"), func(ctx context.Context, in *struct {
-		JobIn
-		Upto int `query:"upto" minimum:"0" maximum:"500" default:"500" doc:"so many pieces of evidence are weighed: the job as it stood then"`
-	}) (*out[JobView], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		if in.Upto < len(j.Case.Evidence) {
-			return s.replay(ctx, j, in.State, in.Upto)
-		}
-		return s.view(ctx, j, in.State)
-	})
+	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole, or as it stood after its first readings"),
+		func(ctx context.Context, in *struct {
+			JobIn
+			Upto int `query:"upto" minimum:"0" maximum:"500" default:"500" doc:"so many pieces of evidence are weighed: the job as it stood then"`
+		}) (*out[JobView], error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			if in.Upto < len(j.Case.Evidence) {
+				return s.replay(ctx, j, in.State, in.Upto)
+			}
+			return s.view(ctx, j, in.State)
+		})
 	huma.Register(s.api, post("open_job", "/api/jobs", "Open a job"), func(ctx context.Context, in *struct {
 		Body struct {
 			ID           string            `json:"id" format:"uuid"`
@@ -639,8 +660,9 @@ func (s *Server) jobRoutes(get, post opFunc) {
 			}
 		}
 		create := s.st.CreateJobOnNewMachine
-		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20, Intermittent: b.Intermittent,
-			Job: &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
+		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20,
+			Intermittent: b.Intermittent,
+			Job:          &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
 		if m.Name == "" {
 			create = s.st.CreateJob
 			had, err := s.st.Machine(ctx, mid)
@@ -672,7 +694,8 @@ func (s *Server) jobRoutes(get, post opFunc) {
 		}
 		return s.view(ctx, j, "")
 	})
-	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}", Summary: "Change what a job says around its evidence"}, s.changeJob)
+	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}",
+		Summary: "Change what a job says around its evidence"}, s.changeJob)
 }
 
 // JobChange is what may be changed of a job around its evidence; what is not given stays.
@@ -705,7 +728,8 @@ func (s *Server) changeJob(ctx context.Context, in *struct {
 	j, err := s.st.Update(ctx, id, func(j *store.Job) error {
 		in.Body.words(j)
 		b := &in.Body
-		return s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Plate, b.Specification, b.Access, b.Controller, b.Acknowledge})
+		return s.changeKnown(ctx, j, &known{b.Known, b.Voltage, b.Parameter, b.Plate, b.Specification, b.Access,
+			b.Controller, b.Acknowledge})
 	})
 	if err != nil {
 		if r := refuse(err); r != nil {
@@ -770,35 +794,37 @@ func (s *Server) evidenceRoutes(post opFunc) {
 			Evidence []Evidence `json:"evidence" minItems:"1" maxItems:"50"`
 		}
 	}
-	huma.Register(s.api, post("add_evidence", "/api/jobs/{id}/evidence", "Enter readings or observations"), func(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
-		u := caller(ctx)
-		id := in.ID
-		es := make([]casefile.Evidence, len(in.Body.Evidence))
-		for i := range in.Body.Evidence {
-			if _, err := uuid.Parse(in.Body.Evidence[i].ID); err != nil {
-				return nil, huma.Error422UnprocessableEntity("Evidence needs an id of its own.")
+	huma.Register(s.api, post("add_evidence", "/api/jobs/{id}/evidence", "Enter readings or observations"),
+		func(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
+			u := caller(ctx)
+			id := in.ID
+			es := make([]casefile.Evidence, len(in.Body.Evidence))
+			for i := range in.Body.Evidence {
+				if _, err := uuid.Parse(in.Body.Evidence[i].ID); err != nil {
+					return nil, huma.Error422UnprocessableEntity("Evidence needs an id of its own.")
+				}
+				es[i] = in.Body.Evidence[i].core()
+				if es[i].TakenAt == "" {
+					es[i].TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
+				}
 			}
-			es[i] = in.Body.Evidence[i].core()
-			if es[i].TakenAt == "" {
-				es[i].TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
+			if err := s.bring(ctx, id, es); err != nil {
+				return nil, s.fail(ctx, "instruments", err)
 			}
-		}
-		if err := s.bring(ctx, id, es); err != nil {
-			return nil, s.fail(ctx, "instruments", err)
-		}
-		j, err := s.st.AddEvidence(ctx, id, es, u.ID)
-		if err != nil {
-			if r := refuse(err); r != nil {
-				return nil, r
+			j, err := s.st.AddEvidence(ctx, id, es, u.ID)
+			if err != nil {
+				if r := refuse(err); r != nil {
+					return nil, r
+				}
+				return nil, s.fail(ctx, "evidence", err)
 			}
-			return nil, s.fail(ctx, "evidence", err)
-		}
-		if in.Quick {
-			return s.quick(ctx, j, in.State)
-		}
-		return s.view(ctx, j, in.State)
-	})
-	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike", "Strike evidence out, or back in"), func(ctx context.Context, in *struct {
+			if in.Quick {
+				return s.quick(ctx, j, in.State)
+			}
+			return s.view(ctx, j, in.State)
+		})
+	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike",
+		"Strike evidence out, or back in"), func(ctx context.Context, in *struct {
 		JobIn
 		Evidence uuid.UUID `path:"evidence" format:"uuid"`
 		Quick    bool      `query:"quick" doc:"answer at once, without what to do next"`
@@ -816,7 +842,8 @@ func (s *Server) evidenceRoutes(post opFunc) {
 		}
 		return s.view(ctx, j, in.State)
 	})
-	huma.Register(s.api, allow(people.See, post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing")),
+	huma.Register(s.api, allow(people.See,
+		post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing")),
 		func(ctx context.Context, in *struct {
 			JobIn
 			Body Evidence
@@ -848,7 +875,8 @@ type caseOut struct {
 }
 
 func (s *Server) caseRoutes() {
-	huma.Register(s.api, huma.Operation{OperationID: "export_case", Method: http.MethodGet, Path: "/api/jobs/{id}/case", Summary: "The job as a case file"},
+	huma.Register(s.api, huma.Operation{OperationID: "export_case", Method: http.MethodGet,
+		Path: "/api/jobs/{id}/case", Summary: "The job as a case file"},
 		func(ctx context.Context, in *JobIn) (*caseOut, error) {
 			j, err := s.load(ctx, in.ID)
 			if err != nil {
@@ -860,7 +888,8 @@ func (s *Server) caseRoutes() {
 			}
 			return &caseOut{`attachment; filename="` + j.ID.String() + `.case.json"`, "application/json", b.Bytes()}, nil
 		})
-	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases", Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200, SkipValidateBody: true},
+	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases",
+		Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200, SkipValidateBody: true},
 		func(ctx context.Context, in *struct {
 			ID      uuid.UUID `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
 			RawBody []byte    `contentType:"application/json"`
@@ -871,7 +900,8 @@ func (s *Server) caseRoutes() {
 			if err != nil {
 				var p *casefile.Problem
 				if errors.As(err, &p) {
-					return nil, huma.Error422UnprocessableEntity("This case is refused, nothing was stored: "+p.Error()+".", &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
+					return nil, huma.Error422UnprocessableEntity("This case is refused, nothing was stored: "+
+						p.Error()+".", &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
 				}
 				return nil, s.fail(ctx, "import", err)
 			}

@@ -52,12 +52,14 @@ func TestStripDownOverHTTP(t *testing.T) {
 	assert.Zero(t, standing)
 	require.Equal(t, 200, c.do("PATCH", path+"/"+id, map[string]any{"struck": false, "back": true}, &v))
 	assert.Empty(t, v.Left)
-	for _, bad := range []map[string]any{{"id": store.NewID(), "text": "   "}, {"id": "x", "text": "bolt"}, {"id": store.NewID(), "text": strings.Repeat("x", 301)}} {
+	for _, bad := range []map[string]any{{"id": store.NewID(), "text": "   "}, {"id": "x", "text": "bolt"},
+		{"id": store.NewID(), "text": strings.Repeat("x", 301)}} {
 		assert.GreaterOrEqual(t, c.do("POST", path, bad, nil), 400)
 	}
 	assert.Equal(t, 404, c.do("PATCH", path+"/"+store.NewID().String(), map[string]any{"back": true}, nil))
 	other := c.job("Mulcher")
-	assert.Equal(t, 409, c.do("POST", "/api/jobs/"+other.ID+"/strip", map[string]any{"id": id, "text": "bolt"}, nil), "the id belongs to another job")
+	assert.Equal(t, 409, c.do("POST", "/api/jobs/"+other.ID+"/strip", map[string]any{"id": id, "text": "bolt"}, nil),
+		"the id belongs to another job")
 	c.signIn("counter")
 	assert.Equal(t, 403, c.do("POST", path, map[string]any{"id": store.NewID(), "text": "bolt"}, nil))
 }
@@ -75,7 +77,8 @@ func TestPhotosInPieces(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, jpeg.Encode(&b, img, nil))
 	send := func(id string, at int, piece []byte, size int) (web.Uploaded, int) {
-		req, err := http.NewRequest("PUT", c.base+"/api/photos/"+id+"/upload?at="+strconv.Itoa(at)+"&size="+strconv.Itoa(size), bytes.NewReader(piece))
+		req, err := http.NewRequest("PUT", c.base+"/api/photos/"+id+"/upload?at="+strconv.Itoa(at)+"&size="+
+			strconv.Itoa(size), bytes.NewReader(piece))
 		require.NoError(t, err)
 		req.Header.Set("Content-Type", "application/octet-stream")
 		res, err := c.http.Do(req)
@@ -100,7 +103,8 @@ func TestPhotosInPieces(t *testing.T) {
 		assert.Equal(t, 200, c.do("GET", "/api/photos/"+id+"?thumb=true", nil, nil))
 	}
 	var blobs, photos int
-	require.NoError(t, st.DB.QueryRowContext(t.Context(), "SELECT (SELECT COUNT(*) FROM blobs), (SELECT COUNT(*) FROM photos)").Scan(&blobs, &photos))
+	require.NoError(t, st.DB.QueryRowContext(t.Context(),
+		"SELECT (SELECT COUNT(*) FROM blobs), (SELECT COUNT(*) FROM photos)").Scan(&blobs, &photos))
 	assert.Equal(t, 2, photos)
 	assert.Equal(t, 2, blobs, "one picture and its thumbnail")
 	_, code := send(store.NewID().String(), 0, []byte("no picture at all, but long enough"), 99)
@@ -115,7 +119,8 @@ func TestCalculatorsOverHTTP(t *testing.T) {
 	c.signIn("jory")
 	j := c.job("Cider press lorry")
 	var r desk.CalcView
-	require.Equal(t, 200, c.do("POST", "/api/calculators/four_wire", map[string]any{"inputs": map[string]string{"pairs": "0.152 5.0\n0.301 10.0\n0.455 15.1"}, "job": j.ID, "part": "motor"}, &r))
+	require.Equal(t, 200, c.do("POST", "/api/calculators/four_wire",
+		map[string]any{"inputs": map[string]string{"pairs": "0.152 5.0\n0.301 10.0\n0.455 15.1"}, "job": j.ID, "part": "motor"}, &r))
 	require.Len(t, r.Evidence, 1)
 	e := r.Evidence[0]
 	e.ID = store.NewID().String()
@@ -142,7 +147,9 @@ func TestDecidingAndProvingOverHTTP(t *testing.T) {
 	decide := func(option, aside string, terms repair.Terms) (int, problem) {
 		var p problem
 		terms.Years, terms.HourRate = 4, 58
-		code := c.do("POST", path+"/decisions", map[string]any{"id": store.NewID(), "option": option, "station": "motor", "price": 90, "reason": "", "by": "customer", "set_aside": aside, "terms": terms}, &p)
+		code := c.do("POST", path+"/decisions",
+			map[string]any{"id": store.NewID(), "option": option, "station": "motor", "price": 90, "reason": "",
+				"by": "customer", "set_aside": aside, "terms": terms}, &p)
 		return code, p
 	}
 	code, p := decide("temporary", "in a hurry", repair.Terms{Burnt: true, NearFuel: true})
@@ -175,16 +182,20 @@ func TestDecidingAndProvingOverHTTP(t *testing.T) {
 	require.Equal(t, 200, c.do("POST", path+"/repairs", map[string]any{"id": store.NewID(), "decision": v.Todo.ID}, nil))
 	require.Equal(t, 422, c.do("POST", path+"/proof", prove, &p))
 	assert.Contains(t, p.Detail, "Not proved yet")
-	assert.Equal(t, 422, c.do("POST", path+"/proof", map[string]any{"id": store.NewID(), "result": "failed", "signed": "Jory"}, nil), "why it failed")
-	assert.Equal(t, 200, c.do("POST", path+"/proof", map[string]any{"id": store.NewID(), "result": "failed", "signed": "Jory", "remark": "no change"}, &v))
+	assert.Equal(t, 422, c.do("POST", path+"/proof",
+		map[string]any{"id": store.NewID(), "result": "failed", "signed": "Jory"}, nil), "why it failed")
+	assert.Equal(t, 200, c.do("POST", path+"/proof",
+		map[string]any{"id": store.NewID(), "result": "failed", "signed": "Jory", "remark": "no change"}, &v))
 	assert.Equal(t, "failed", v.Records[0].Result)
 	assert.Contains(t, v.Records[0].Says, "Not good: no change")
 	// A price of zero and days missing leave the decision possible.
 	var cmp record.OptionsView
-	require.Equal(t, 200, c.do("POST", path+"/compare", map[string]any{"station": "motor", "terms": map[string]any{"hour_rate": 0, "loss_per_day": 0, "years": 2, "comeback": 0},
-		"with": map[string]any{"repair": map[string]any{"parts": 0, "minutes": -1, "wait_days": -1}}}, &cmp))
+	require.Equal(t, 200, c.do("POST", path+"/compare",
+		map[string]any{"station": "motor", "terms": map[string]any{"hour_rate": 0, "loss_per_day": 0, "years": 2, "comeback": 0},
+			"with": map[string]any{"repair": map[string]any{"parts": 0, "minutes": -1, "wait_days": -1}}}, &cmp))
 	assert.NotEmpty(t, cmp.Options)
-	assert.Equal(t, 422, c.do("POST", path+"/compare", map[string]any{"station": "motor", "terms": map[string]any{"hour_rate": -5, "loss_per_day": 0, "years": 2, "comeback": 0}}, nil))
+	assert.Equal(t, 422, c.do("POST", path+"/compare",
+		map[string]any{"station": "motor", "terms": map[string]any{"hour_rate": -5, "loss_per_day": 0, "years": 2, "comeback": 0}}, nil))
 	for _, kind := range []string{"customer", "file", "label"} {
 		res, err := c.http.Get(c.base + path + "/report/" + kind)
 		require.NoError(t, err)

@@ -43,7 +43,8 @@ func (c *carrying) took() {
 	require.Equal(c.t, 200, c.do("GET", c.path, nil, &c.view))
 	var es []casefile.Typed
 	for _, e := range c.view.Evidence[c.seen:] {
-		es = append(es, casefile.Typed{ID: e.ID, Measure: e.Measure, Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Value: e.Value, Outcome: e.Outcome, TakenAt: e.TakenAt})
+		es = append(es, casefile.Typed{ID: e.ID, Measure: e.Measure, Observe: e.Observe, State: e.State, From: e.From,
+			To: e.To, Through: e.Through, Value: e.Value, Outcome: e.Outcome, TakenAt: e.TakenAt})
 	}
 	c.seen = len(c.view.Evidence)
 	c.put(record.Write{Evidence: es})
@@ -136,7 +137,8 @@ func TestAJobCarriedAlongSaysWhatTheServerSays(t *testing.T) {
 	c.mend("motor")
 	d := c.view.Decisions[len(c.view.Decisions)-1]
 	var choice record.ChoiceIn
-	b, _ := json.Marshal(map[string]any{"id": d.ID, "option": d.Option, "stations": []string{"motor"}, "price": d.Price, "by": d.By, "who": d.Who, "terms": terms})
+	b, _ := json.Marshal(map[string]any{"id": d.ID, "option": d.Option, "stations": []string{"motor"},
+		"price": d.Price, "by": d.By, "who": d.Who, "terms": terms})
 	require.NoError(t, json.Unmarshal(b, &choice))
 	c.put(record.Write{Choice: &choice})
 	c.put(record.Write{Work: &record.WorkIn{ID: c.view.Repairs[len(c.view.Repairs)-1].ID, Decision: d.ID}})
@@ -174,13 +176,16 @@ func TestAJobCarriedAlongRefusesWhatTheServerRefuses(t *testing.T) {
 		body         any
 		write        record.Write
 	}{
-		"an empty line": {"POST", "/strip", map[string]any{"id": store.NewID(), "text": "  "}, record.Write{Line: &record.NewLine{ID: store.NewID().String(), Text: "  "}}},
+		"an empty line": {"POST", "/strip", map[string]any{"id": store.NewID(), "text": "  "},
+			record.Write{Line: &record.NewLine{ID: store.NewID().String(), Text: "  "}}},
 		"a signature under nothing": {"POST", "/proof", map[string]any{"id": store.NewID(), "result": "passed", "signed": "Jory"},
 			record.Write{Sign: &record.ProofIn{ID: store.NewID().String(), Result: "passed", Signed: "Jory"}}},
 		"work that nobody chose": {"POST", "/repairs", map[string]any{"id": store.NewID(), "decision": store.NewID().String()},
 			record.Write{Work: &record.WorkIn{ID: store.NewID().String(), Decision: store.NewID().String()}}},
-		"a part that is not there": {"POST", "/repairs", map[string]any{"id": store.NewID(), "station": "sail"}, record.Write{Work: &record.WorkIn{ID: store.NewID().String(), Station: "sail"}}},
-		"a plan that is none": {"POST", "/decisions", map[string]any{"id": store.NewID(), "option": "prayer", "price": 1, "reason": "", "by": "customer", "terms": terms},
+		"a part that is not there": {"POST", "/repairs", map[string]any{"id": store.NewID(), "station": "sail"},
+			record.Write{Work: &record.WorkIn{ID: store.NewID().String(), Station: "sail"}}},
+		"a plan that is none": {"POST", "/decisions",
+			map[string]any{"id": store.NewID(), "option": "prayer", "price": 1, "reason": "", "by": "customer", "terms": terms},
 			record.Write{Choice: &record.ChoiceIn{ID: store.NewID().String(), Option: "prayer", Price: 1, By: "customer"}}},
 		"a day that has passed": {"PUT", "/terms", map[string]any{"wishes": map[string]any{"run_on": long}, "with": map[string]any{}},
 			record.Write{Terms: &record.JobTerms{Wishes: record.Wishes{RunOn: long}}}},
@@ -189,7 +194,8 @@ func TestAJobCarriedAlongRefusesWhatTheServerRefuses(t *testing.T) {
 			var p problem
 			require.Equal(t, 422, c.do(x.method, c.path+x.path, x.body, &p))
 			x.write.ID, x.write.At = "w", time.Now()
-			told, err := c.desk.Carry(context.Background(), c.kit, append(c.writes[:len(c.writes):len(c.writes)], x.write), desk.Asked{Strip: true})
+			told, err := c.desk.Carry(context.Background(), c.kit,
+				append(c.writes[:len(c.writes):len(c.writes)], x.write), desk.Asked{Strip: true})
 			require.NoError(t, err)
 			assert.Equal(t, p.Detail, sentenceOf(told.Refused["w"]))
 			assert.Empty(t, told.Strip.Items)

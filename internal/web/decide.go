@@ -69,13 +69,17 @@ func (s *Server) shop(ctx context.Context, what string, err error) error {
 
 func (s *Server) decideRoutes(get, put, post opFunc) {
 	huma.Register(s.api, allow(people.See, post("compare", "/api/jobs/{id}/compare", "What can be done, by expected cost")), s.compare)
-	huma.Register(s.api, get("job_terms", "/api/jobs/{id}/terms", "What the customer wants, and the figures typed for this job"), s.jobTerms)
-	huma.Register(s.api, put("put_job_terms", "/api/jobs/{id}/terms", "Keep what the customer wants, and the figures typed for this job"), s.putJobTerms)
+	huma.Register(s.api, get("job_terms", "/api/jobs/{id}/terms",
+		"What the customer wants, and the figures typed for this job"), s.jobTerms)
+	huma.Register(s.api, put("put_job_terms", "/api/jobs/{id}/terms",
+		"Keep what the customer wants, and the figures typed for this job"), s.putJobTerms)
 	huma.Register(s.api, post("decide", "/api/jobs/{id}/decisions", "Record what was chosen"), s.decide)
-	huma.Register(s.api, post("repair", "/api/jobs/{id}/repairs", "What was chosen is done, or a part was put right; the job goes on"), s.repair)
+	huma.Register(s.api, post("repair", "/api/jobs/{id}/repairs",
+		"What was chosen is done, or a part was put right; the job goes on"), s.repair)
 	huma.Register(s.api, put("reword", "/api/jobs/{id}/repairs/{repair}", "What was done, in other words, until it is signed"), s.reword)
 	huma.Register(s.api, put("costs", "/api/jobs/{id}/costs/{repair}", "What a repair came to in the end"), s.putCosts)
-	huma.Register(s.api, get("job_costs", "/api/jobs/{id}/costs", "What a job's repairs came to in the end, as far as it was entered"), s.costs)
+	huma.Register(s.api, get("job_costs", "/api/jobs/{id}/costs",
+		"What a job's repairs came to in the end, as far as it was entered"), s.costs)
 	s.partRoutes(get, put)
 }
 
@@ -129,7 +133,8 @@ func (s *Server) decide(ctx context.Context, in *struct {
 		return nil, err
 	}
 	b := &in.Body
-	c := record.ChoiceIn{ID: did.String(), Option: b.Option, Station: b.Station, Stations: b.Stations, Price: b.Price, Reason: strings.TrimSpace(b.Reason), By: b.By, Who: strings.TrimSpace(b.Who),
+	c := record.ChoiceIn{ID: did.String(), Option: b.Option, Station: b.Station, Stations: b.Stations, Price: b.Price,
+		Reason: strings.TrimSpace(b.Reason), By: b.By, Who: strings.TrimSpace(b.Who),
 		Label: strings.TrimSpace(b.Label), SetAside: strings.TrimSpace(b.SetAside), Compare: record.Compare{Wishes: b.Wishes, With: b.With}}
 	if b.Terms != nil {
 		c.Terms = *b.Terms
@@ -148,7 +153,8 @@ func (s *Server) repair(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	j, err = s.ws.Done(ctx, j, record.Work{ID: wid.String(), Decision: in.Body.Decision, Station: in.Body.Station, What: strings.TrimSpace(in.Body.What), At: store.When(in.Body.At), Late: in.Body.At != ""}, u.ID)
+	j, err = s.ws.Done(ctx, j, record.Work{ID: wid.String(), Decision: in.Body.Decision, Station: in.Body.Station,
+		What: strings.TrimSpace(in.Body.What), At: store.When(in.Body.At), Late: in.Body.At != ""}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "repair", err)
 	}
@@ -186,7 +192,8 @@ func (s *Server) putCosts(ctx context.Context, in *struct {
 		return nil, huma.Error404NotFound("This job has no such repair.")
 	}
 	b := in.Body
-	if err := s.st.PutCosts(ctx, j.ID, rid, store.Costs{Parts: b.Parts, Minutes: b.Minutes, Price: b.Price, Note: strings.TrimSpace(b.Note)}, u.ID); err != nil {
+	if err := s.st.PutCosts(ctx, j.ID, rid,
+		store.Costs{Parts: b.Parts, Minutes: b.Minutes, Price: b.Price, Note: strings.TrimSpace(b.Note)}, u.ID); err != nil {
 		return nil, s.fail(ctx, "costs", err)
 	}
 	return body(b), nil
@@ -214,7 +221,8 @@ func (s *Server) costs(ctx context.Context, in *JobIn) (*out[[]RepairCosts], err
 }
 
 func (s *Server) partRoutes(get, put opFunc) {
-	huma.Register(s.api, get("parts", "/api/parts", "Where a part is to be had: shelf, lists and supplier, by what it is and measures"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, get("parts", "/api/parts",
+		"Where a part is to be had: shelf, lists and supplier, by what it is and measures"), func(ctx context.Context, in *struct {
 		Q string `query:"q" maxLength:"120"`
 	}) (*out[PartsView], error) {
 		ps, err := s.st.FindParts(ctx, in.Q, 60)
@@ -236,22 +244,25 @@ func (s *Server) partRoutes(get, put opFunc) {
 		}
 		return body(v), nil
 	})
-	list := put("import_parts", "/api/parts", "A price list as CSV: read line by line; kept only when asked, and only when no line is wrong")
+	list := put("import_parts", "/api/parts",
+		"A price list as CSV: read line by line; kept only when asked, and only when no line is wrong")
 	list.MaxBodyBytes, list.SkipValidateBody = maxBody, true
 	huma.Register(s.api, list, s.importParts)
-	huma.Register(s.api, allow(people.Manage, put("supplier", "/api/settings/supplier", "Set the address of the supplier's service; empty for none")), func(ctx context.Context, in *struct {
-		Body struct {
-			Address string `json:"address" maxLength:"200"`
-		}
-	}) (*struct{}, error) {
-		if a := in.Body.Address; a != "" && !strings.HasPrefix(a, "http://") && !strings.HasPrefix(a, "https://") {
-			return nil, huma.Error422UnprocessableEntity("Give the supplier's address as http://host:port, or leave it empty.")
-		}
-		if err := s.st.PutSetting(ctx, "supplier", in.Body.Address); err != nil {
-			return nil, s.fail(ctx, "settings", err)
-		}
-		return nil, nil
-	})
+	huma.Register(s.api, allow(people.Manage,
+		put("supplier", "/api/settings/supplier", "Set the address of the supplier's service; empty for none")),
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Address string `json:"address" maxLength:"200"`
+			}
+		}) (*struct{}, error) {
+			if a := in.Body.Address; a != "" && !strings.HasPrefix(a, "http://") && !strings.HasPrefix(a, "https://") {
+				return nil, huma.Error422UnprocessableEntity("Give the supplier's address as http://host:port, or leave it empty.")
+			}
+			if err := s.st.PutSetting(ctx, "supplier", in.Body.Address); err != nil {
+				return nil, s.fail(ctx, "settings", err)
+			}
+			return nil, nil
+		})
 }
 
 // importParts reads a price list, and keeps it where nothing in it is wrong.
@@ -279,7 +290,8 @@ func (s *Server) importParts(ctx context.Context, in *struct {
 	}
 	if in.Keep {
 		if v.Wrong > 0 {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%d of %d lines are wrong, the first in line %d: nothing was kept.", v.Wrong, len(ls), firstWrong(ls)))
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%d of %d lines are wrong, the first in line %d: nothing was kept.",
+				v.Wrong, len(ls), firstWrong(ls)))
 		}
 		if err := s.st.PutParts(ctx, ps); err != nil {
 			return nil, s.fail(ctx, "parts", err)

@@ -51,7 +51,8 @@ func (d *Door) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	h := w.Header()
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Cache-Control", "no-store")
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; base-uri "+
+		"'none'; form-action 'none'; frame-ancestors 'none'")
 	if r.Method != http.MethodGet && r.Method != http.MethodHead {
 		writeProblem(w, http.StatusForbidden, "This address only explains how to come in: use HTTPS.")
 		return

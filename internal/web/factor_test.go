@@ -134,7 +134,8 @@ func TestOwnersWithoutACodeDoNothingThatOnlyOwnersDo(t *testing.T) {
 	require.Equal(t, 200, c.do("POST", "/api/people/"+id+"/invitation", nil, &other))
 	nell := c.another()
 	_, token, _ := strings.Cut(other.Path, "#")
-	require.Equal(t, 200, nell.do("POST", "/api/invitation/accept", map[string]string{"token": token, "password": "seven-green-pears"}, nil))
+	require.Equal(t, 200, nell.do("POST", "/api/invitation/accept",
+		map[string]string{"token": token, "password": "seven-green-pears"}, nil))
 
 	var f web.NewFactor
 	require.Equal(t, 200, c.do("POST", "/api/session/factor", map[string]string{"password": demo.Password}, &f))

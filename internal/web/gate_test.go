@@ -24,7 +24,8 @@ import (
 func TestWhereMetersAreReached(t *testing.T) {
 	c, _ := serveWith(t, scpi.Gate{Never: []netip.AddrPort{netip.MustParseAddrPort("127.0.0.1:5555")}})
 	view := func(id, addr string, leads float64) web.InstrumentView {
-		return web.InstrumentView{ID: id, Name: "Green meter", Kind: string(meter.Handheld().Kind), Percent: 0.5, Counts: 2, Digit: 0.01, OhmDigit: 0.1, Address: addr, LeadsOhm: leads}
+		return web.InstrumentView{ID: id, Name: "Green meter", Kind: string(meter.Handheld().Kind), Percent: 0.5,
+			Counts: 2, Digit: 0.01, OhmDigit: 0.1, Address: addr, LeadsOhm: leads}
 	}
 	id := store.NewID().String()
 	var p problem
@@ -32,7 +33,8 @@ func TestWhereMetersAreReached(t *testing.T) {
 	assert.Equal(t, 403, c.do("PUT", "/api/instruments", view(id, "192.168.1.20:5025", 0), &p))
 	assert.Contains(t, p.Detail, "technician or the owner")
 	c.signIn("jory")
-	for addr, says := range map[string]string{"127.0.0.1:5555": "application itself", "169.254.169.254:5025": "no address", "203.0.113.7:5025": "own network", "192.168.1.20:22": "port 22"} {
+	for addr, says := range map[string]string{"127.0.0.1:5555": "application itself",
+		"169.254.169.254:5025": "no address", "203.0.113.7:5025": "own network", "192.168.1.20:22": "port 22"} {
 		require.Equal(t, 422, c.do("PUT", "/api/instruments", view(id, addr, 0), &p), addr)
 		assert.Contains(t, p.Detail, says, addr)
 	}
@@ -51,7 +53,8 @@ func TestWhatBrowsersAreTold(t *testing.T) {
 	t.Cleanup(s.Close)
 	at := httptest.NewTLSServer(s)
 	t.Cleanup(at.Close)
-	res, err := at.Client().Post(at.URL+"/api/session", "application/json", strings.NewReader(`{"login":"jory","password":"apple-blossom"}`))
+	res, err := at.Client().Post(at.URL+"/api/session", "application/json",
+		strings.NewReader(`{"login":"jory","password":"apple-blossom"}`))
 	require.NoError(t, err)
 	defer res.Body.Close()
 	require.Equal(t, 200, res.StatusCode)

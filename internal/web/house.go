@@ -37,14 +37,17 @@ type SetupIn struct {
 
 // houseRoutes are set-up and settings.
 func (s *Server) houseRoutes(get, put, post opFunc) {
-	huma.Register(s.api, allow(people.Anyone, get("setup", "/api/setup", "Whether this installation still has to be set up")), func(ctx context.Context, _ *struct{}) (*out[Setup], error) {
-		empty, err := s.st.Empty(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "setup", err)
-		}
-		return body(Setup{empty}), nil
-	})
-	huma.Register(s.api, allow(people.Anyone, post("set_up", "/api/setup", "Set a new installation up: the workshop and its owner")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.Anyone,
+		get("setup", "/api/setup", "Whether this installation still has to be set up")),
+		func(ctx context.Context, _ *struct{}) (*out[Setup], error) {
+			empty, err := s.st.Empty(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "setup", err)
+			}
+			return body(Setup{empty}), nil
+		})
+	huma.Register(s.api, allow(people.Anyone,
+		post("set_up", "/api/setup", "Set a new installation up: the workshop and its owner")), func(ctx context.Context, in *struct {
 		SigningIn
 		Body SetupIn
 	}) (*out[Me], error) {
@@ -59,23 +62,27 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 	})
 	s.backupRoutes(get, post)
 	s.lookRoutes(get, post)
-	huma.Register(s.api, get("workshop", "/api/settings/workshop", "The workshop's settings"), func(ctx context.Context, _ *struct{}) (*out[workshop.Settings], error) {
-		x, err := s.ws.Settings(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "settings", err)
-		}
-		return body(x), nil
-	})
-	huma.Register(s.api, allow(people.Manage, put("put_workshop", "/api/settings/workshop", "Change the workshop's settings")), func(ctx context.Context, in *struct{ Body workshop.Settings }) (*out[workshop.Settings], error) {
-		if in.Body.OwnersCode && !caller(ctx).Coded {
-			return nil, huma.Error422UnprocessableEntity("Set up your own code first, under your name: without it you would shut yourself out of this page.")
-		}
-		x, err := s.ws.PutSettings(ctx, in.Body, caller(ctx).Name)
-		if err != nil {
-			return nil, s.shop(ctx, "settings", err)
-		}
-		return body(x), nil
-	})
+	huma.Register(s.api, get("workshop", "/api/settings/workshop", "The workshop's settings"),
+		func(ctx context.Context, _ *struct{}) (*out[workshop.Settings], error) {
+			x, err := s.ws.Settings(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "settings", err)
+			}
+			return body(x), nil
+		})
+	huma.Register(s.api, allow(people.Manage,
+		put("put_workshop", "/api/settings/workshop", "Change the workshop's settings")),
+		func(ctx context.Context, in *struct{ Body workshop.Settings }) (*out[workshop.Settings], error) {
+			if in.Body.OwnersCode && !caller(ctx).Coded {
+				return nil, huma.Error422UnprocessableEntity("Set up your own code first, under your name: without it " +
+					"you would shut yourself out of this page.")
+			}
+			x, err := s.ws.PutSettings(ctx, in.Body, caller(ctx).Name)
+			if err != nil {
+				return nil, s.shop(ctx, "settings", err)
+			}
+			return body(x), nil
+		})
 }
 
 // knowsCode lets through who read the code where the application was started.
@@ -122,7 +129,8 @@ func (s *Server) putBack(w http.ResponseWriter, r *http.Request) {
 		refuse(s.fail(ctx, "restore", err))
 		return
 	case !empty:
-		refuse(huma.Error409Conflict("This workshop is set up already: a backup is put back here by corriente restore, on the machine itself."))
+		refuse(huma.Error409Conflict("This workshop is set up already: a backup is put back here by corriente " +
+			"restore, on the machine itself."))
 		return
 	case s.restore == nil:
 		refuse(huma.Error422UnprocessableEntity("Here a backup is put back by corriente restore, on the machine itself."))
@@ -134,7 +142,8 @@ func (s *Server) putBack(w http.ResponseWriter, r *http.Request) {
 	sum, err := s.restore(ctx, r.Body)
 	var no *backup.Refused
 	if errors.As(err, &no) {
-		err = huma.Error422UnprocessableEntity("This file was not put back, and nothing was changed: " + strings.TrimSuffix(no.Why, ".") + ".")
+		err = huma.Error422UnprocessableEntity("This file was not put back, and nothing was changed: " +
+			strings.TrimSuffix(no.Why, ".") + ".")
 	}
 	if err != nil {
 		refuse(err)

@@ -41,7 +41,8 @@ type InstrumentView struct {
 }
 
 func instrumentOut(in store.Instrument) InstrumentView {
-	v := InstrumentView{ID: in.ID.String(), Name: in.Name, Kind: string(in.Meter.Kind), Address: in.Address, LeadsOhm: in.LeadsOhm, ZeroA: in.ZeroA, ZeroedAt: in.ZeroedAt, Measures: []string{}}
+	v := InstrumentView{ID: in.ID.String(), Name: in.Name, Kind: string(in.Meter.Kind), Address: in.Address,
+		LeadsOhm: in.LeadsOhm, ZeroA: in.ZeroA, ZeroedAt: in.ZeroedAt, Measures: []string{}}
 	acc := in.Meter.DCVoltage
 	if acc == nil {
 		acc = in.Meter.DCCurrent
@@ -88,51 +89,57 @@ func (s *Server) instrumentRoutes(get opFunc) {
 		}
 		return body(vs), nil
 	}
-	huma.Register(s.api, get("instruments", "/api/instruments", "The workshop's meters"), func(ctx context.Context, _ *struct{}) (*out[[]InstrumentView], error) {
-		return list(ctx)
-	})
-	huma.Register(s.api, op(http.MethodPut, "put_instrument", "/api/instruments", "Add or change a meter"), func(ctx context.Context, in *struct{ Body InstrumentView }) (*out[[]InstrumentView], error) {
-		id, err := uuid.Parse(in.Body.ID)
-		if err != nil {
-			return nil, huma.Error422UnprocessableEntity("A meter needs an id of its own.")
-		}
-		v := in.Body
-		v.Name, v.Address = strings.TrimSpace(v.Name), strings.TrimSpace(v.Address)
-		if v.Address != "" {
-			_, port, err := net.SplitHostPort(v.Address)
-			if n, perr := strconv.Atoi(port); err != nil || perr != nil || n < 1 || n > 65535 {
-				return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is no address: give host and port, such as 192.168.1.20:5025.", v.Address))
+	huma.Register(s.api, get("instruments", "/api/instruments", "The workshop's meters"),
+		func(ctx context.Context, _ *struct{}) (*out[[]InstrumentView], error) {
+			return list(ctx)
+		})
+	huma.Register(s.api, op(http.MethodPut, "put_instrument", "/api/instruments", "Add or change a meter"),
+		func(ctx context.Context, in *struct{ Body InstrumentView }) (*out[[]InstrumentView], error) {
+			id, err := uuid.Parse(in.Body.ID)
+			if err != nil {
+				return nil, huma.Error422UnprocessableEntity("A meter needs an id of its own.")
 			}
-		}
-		was, err := s.st.Instrument(ctx, id)
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return nil, s.fail(ctx, "instrument", err)
-		}
-		if v.Address != was.Address {
-			if !people.RoleOf(caller(ctx).Role).May(people.Equip) {
-				return nil, huma.Error403Forbidden("A technician or the owner says where a meter is reached: ask one of them. Zeroing it is open to you.")
+			v := in.Body
+			v.Name, v.Address = strings.TrimSpace(v.Name), strings.TrimSpace(v.Address)
+			if v.Address != "" {
+				_, port, err := net.SplitHostPort(v.Address)
+				if n, perr := strconv.Atoi(port); err != nil || perr != nil || n < 1 || n > 65535 {
+					return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is no address: give host and port, "+
+						"such as 192.168.1.20:5025.", v.Address))
+				}
 			}
-			if err := s.meters.Check(v.Address); v.Address != "" && err != nil {
-				return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("No meter is called at %s: %s.", v.Address, err))
+			was, err := s.st.Instrument(ctx, id)
+			if err != nil && !errors.Is(err, store.ErrNotFound) {
+				return nil, s.fail(ctx, "instrument", err)
 			}
-		}
-		x := store.Instrument{ID: id, Name: v.Name, Address: v.Address, Meter: v.meter(), LeadsOhm: v.LeadsOhm, ZeroA: v.ZeroA, ZeroedAt: was.ZeroedAt}
-		if v.LeadsOhm != was.LeadsOhm || v.ZeroA != was.ZeroA {
-			now := time.Now().UTC()
-			x.ZeroedAt = &now
-		}
-		if err := s.st.PutInstrument(ctx, x); err != nil {
-			return nil, s.fail(ctx, "instrument", err)
-		}
-		return list(ctx)
-	})
-	huma.Register(s.api, op(http.MethodDelete, "drop_instrument", "/api/instruments/{id}", "Forget a meter"), func(ctx context.Context, in *JobIn) (*out[[]InstrumentView], error) {
-		id := in.ID
-		if err := s.st.DropInstrument(ctx, id); err != nil {
-			return nil, s.fail(ctx, "instrument", err)
-		}
-		return list(ctx)
-	})
+			if v.Address != was.Address {
+				if !people.RoleOf(caller(ctx).Role).May(people.Equip) {
+					return nil, huma.Error403Forbidden("A technician or the owner says where a meter is reached: ask " +
+						"one of them. Zeroing it is open to you.")
+				}
+				if err := s.meters.Check(v.Address); v.Address != "" && err != nil {
+					return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("No meter is called at %s: %s.", v.Address, err))
+				}
+			}
+			x := store.Instrument{ID: id, Name: v.Name, Address: v.Address, Meter: v.meter(), LeadsOhm: v.LeadsOhm,
+				ZeroA: v.ZeroA, ZeroedAt: was.ZeroedAt}
+			if v.LeadsOhm != was.LeadsOhm || v.ZeroA != was.ZeroA {
+				now := time.Now().UTC()
+				x.ZeroedAt = &now
+			}
+			if err := s.st.PutInstrument(ctx, x); err != nil {
+				return nil, s.fail(ctx, "instrument", err)
+			}
+			return list(ctx)
+		})
+	huma.Register(s.api, op(http.MethodDelete, "drop_instrument", "/api/instruments/{id}", "Forget a meter"),
+		func(ctx context.Context, in *JobIn) (*out[[]InstrumentView], error) {
+			id := in.ID
+			if err := s.st.DropInstrument(ctx, id); err != nil {
+				return nil, s.fail(ctx, "instrument", err)
+			}
+			return list(ctx)
+		})
 }
 
 // bring puts the workshop's own meters that evidence names into a job, so that
@@ -211,10 +218,12 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	q := r.URL.Query()
-	e := casefile.Evidence{Measure: unit.Measure(q.Get("measure")), State: q.Get("state"), From: q.Get("from"), To: q.Get("to"), Through: q.Get("through")}
+	e := casefile.Evidence{Measure: unit.Measure(q.Get("measure")), State: q.Get("state"), From: q.Get("from"),
+		To: q.Get("to"), Through: q.Get("through")}
 	acc := in.Meter.For(e.Measure)
 	if in.Address == "" || acc == nil {
-		writeProblem(w, http.StatusUnprocessableEntity, fmt.Sprintf("%s cannot be read from here: it needs an address and a dial for this.", in.Name))
+		writeProblem(w, http.StatusUnprocessableEntity,
+			fmt.Sprintf("%s cannot be read from here: it needs an address and a dial for this.", in.Name))
 		return
 	}
 	ctx, stop := s.whileSignedIn(ctx)

@@ -138,7 +138,8 @@ func TestComparingFollowsTheFigures(t *testing.T) {
 	assert.Equal(t, 422, c.do("POST", path, map[string]any{"station": "motor", "terms": terms}, nil))
 	terms["years"] = 4
 	assert.Equal(t, 422, c.do("POST", path, map[string]any{"station": "mast", "terms": terms}, nil))
-	assert.Equal(t, 403, c.do("POST", "/api/jobs/"+j.ID+"/decisions", map[string]any{"id": store.NewID(), "option": "repair", "station": "motor", "price": 1, "reason": "", "by": "customer"}, nil))
+	assert.Equal(t, 403, c.do("POST", "/api/jobs/"+j.ID+"/decisions",
+		map[string]any{"id": store.NewID(), "option": "repair", "station": "motor", "price": 1, "reason": "", "by": "customer"}, nil))
 }
 
 // Signing out ends the session on the server, not only in the browser.

@@ -78,8 +78,10 @@ func TestANewJobBeginsWithWhatWasLearned(t *testing.T) {
 	c.signIn("wanda")
 	open := func() web.JobView {
 		var j web.JobView
-		require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": store.NewID().String(), "machine_id": store.NewID().String(), "new_machine": "Vineyard tractor", "kind": "tractor",
-			"built": time.Now().Year() - 20, "circuit": "starter", "complaint": "clicks"}, &j))
+		require.Equal(t, 200, c.do("POST", "/api/jobs",
+			map[string]any{"id": store.NewID().String(), "machine_id": store.NewID().String(),
+				"new_machine": "Vineyard tractor", "kind": "tractor",
+				"built": time.Now().Year() - 20, "circuit": "starter", "complaint": "clicks"}, &j))
 		return j
 	}
 	j := open()
@@ -159,10 +161,13 @@ func TestTheShortestWayIsToldAfterwards(t *testing.T) {
 	assert.Equal(t, 422, c.do("GET", at+"/best", nil, &p))
 	assert.Contains(t, p.Detail, "verdict first")
 	var v train.AttemptView
-	require.Equal(t, 200, c.do("PUT", at+"/moves/1", map[string]any{"kind": "read", "state": "run", "ready": true, "clips": true, "dial": "volts", "from": "motor_plus", "to": "motor_minus"}, &v))
+	require.Equal(t, 200, c.do("PUT", at+"/moves/1",
+		map[string]any{"kind": "read", "state": "run", "ready": true, "clips": true, "dial": "volts",
+			"from": "motor_plus", "to": "motor_minus"}, &v))
 	require.NotEmpty(t, v.Log[0].Frames)
 	assert.Equal(t, v.Log[0].Shown, v.Log[0].Frames[len(v.Log[0].Frames)-1].Shown)
-	require.Equal(t, 200, c.do("PUT", at+"/moves/2", map[string]any{"kind": "verdict", "station": "ground_point", "fault": "high_resistance", "option": "repair"}, &v))
+	require.Equal(t, 200, c.do("PUT", at+"/moves/2",
+		map[string]any{"kind": "verdict", "station": "ground_point", "fault": "high_resistance", "option": "repair"}, &v))
 	require.NotNil(t, v.Debrief)
 	var best struct {
 		Minutes float64
@@ -184,7 +189,8 @@ func TestAProofsIDIsItsOwn(t *testing.T) {
 	sign := func(machine string) (int, string) {
 		var p problem
 		path := "/api/jobs/" + c.job(machine).ID
-		require.Equal(t, 200, c.do("POST", path+"/repairs", map[string]any{"id": store.NewID(), "station": "battery", "what": "charged"}, nil))
+		require.Equal(t, 200, c.do("POST", path+"/repairs",
+			map[string]any{"id": store.NewID(), "station": "battery", "what": "charged"}, nil))
 		code := c.do("POST", path+"/proof", map[string]any{"id": id, "result": "failed", "remark": "still slow", "signed": "Wanda"}, &p)
 		return code, p.Detail
 	}

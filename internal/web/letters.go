@@ -46,7 +46,8 @@ func plainLetters(next http.Handler) http.Handler {
 		}
 		// What is called JSON and begins otherwise is something else: a picture is bytes.
 		if at := bytes.TrimLeft(b, " \t\r\n"); len(at) > 0 && bytes.IndexByte([]byte(`{["`), at[0]) >= 0 && unseen.Match(b) {
-			writeProblem(w, http.StatusUnprocessableEntity, "The text holds a letter that is not seen and changes what others read: type it again by hand. Nothing was stored.")
+			writeProblem(w, http.StatusUnprocessableEntity,
+				"The text holds a letter that is not seen and changes what others read: type it again by hand. Nothing was stored.")
 			return
 		}
 		r.Body = io.NopCloser(bytes.NewReader(b))

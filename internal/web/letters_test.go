@@ -29,7 +29,8 @@ func TestUnseenLettersAreRefused(t *testing.T) {
 		assert.Contains(t, said, "not seen", name)
 	}
 	for name, text := range map[string]string{
-		"typed letter by letter": `a\\u0000b`, "smile": "😀 👩‍🔧", "right to left": "שלום", "Japanese": "日本", "an escape that is none of these": `\u00b5F`,
+		"typed letter by letter": `a\\u0000b`, "smile": "😀 👩‍🔧", "right to left": "שלום", "Japanese": "日本",
+		"an escape that is none of these": `\u00b5F`,
 	} {
 		code, said := say(text)
 		require.Equal(t, 200, code, "%s: %s", name, said)

@@ -17,29 +17,53 @@ import (
 // is kept in a document that has no limit of its own, or nowhere. A field that is new and
 // has a limit must be added here, or the test fails.
 var keptIn = map[string]string{
-	"NewLine.text": "strip_items.text", "NewLine.at": "", "LineChange.at": "", "DecideIn.at": "", "WorkIn.at": "", "ProofIn.at": "", "LineChange.text": "strip_items.text", "LineChange.explained": "strip_items.explained",
+	"NewLine.text": "strip_items.text", "NewLine.at": "", "LineChange.at": "", "DecideIn.at": "", "WorkIn.at": "",
+	"ProofIn.at": "", "LineChange.text": "strip_items.text", "LineChange.explained": "strip_items.explained",
 	"LineChange.drop_photo": "", "LineChange.photo": "", "Mark.photo": "",
 	"CalculateRequest.job": "", "CalculateRequest.part": "", "Compare.station": "", "IntakeRequest.text": "", "Sign_inRequest.password": "",
 	"JobChange.acknowledge": "", "JobChange.controller": "", "JobChange.history": "", "Open_jobRequest.history": "",
-	"JobChange.complaint": "jobs.complaint", "Open_jobRequest.complaint": "jobs.complaint", "Open_jobRequest.circuit": "jobs.circuit outcomes.circuit fault_sums.circuit",
-	"Open_jobRequest.kind": "machines.kind outcomes.machine_kind fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind", "Open_jobRequest.new_machine": "machines.name",
-	"MachineIn.name": "machines.name", "MachineIn.kind": "machines.kind outcomes.machine_kind fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind", "MachineIn.place": "machines.place", "MachineIn.note": "machines.note",
-	"CostsIn.note": "job_costs.note", "DecideIn.label": "decisions.label", "DecideIn.option": "decisions.option_id outcomes.option_id", "DecideIn.reason": "decisions.reason", "DecideIn.set_aside": "decisions.set_aside",
-	"DecideIn.station": "decisions.station outcomes.station", "DecideIn.who": "decisions.who", "WorkIn.decision": "", "WorkIn.station": "repairs.station", "WorkIn.what": "repairs.what", "RewordRequest.what": "repairs.what",
-	"ProofIn.counter": "proofs.counter", "ProofIn.remark": "proofs.remark", "ProofIn.signed": "proofs.signed", "TickRequest.value": "proof_ticks.value",
-	"Wishes.run_on": "", "Wishes.until": "", "Terms.guarantee": "", "Terms.currency": "",
-	"Edit.after": "", "Edit.id": "", "Edit.kind": "", "Edit.label": "", "Edit.state": "", "Mark.colour": "", "Mark.connector": "", "Mark.fuse": "", "Mark.pin": "", "Mark.place": "",
-	"Evidence.condition": "evidence.circumstance", "Evidence.from": "evidence.node_from", "Evidence.to": "evidence.node_to", "Evidence.through": "evidence.through", "Evidence.instrument": "evidence.instrument",
-	"Evidence.leads": "evidence.leads_text", "Evidence.measure": "evidence.measure", "Evidence.observe": "evidence.observe", "Evidence.outcome": "evidence.outcome", "Evidence.state": "evidence.state",
-	"Evidence.symptom": "evidence.symptom", "Evidence.taken_at": "", "Evidence.uncertainty": "evidence.uncertainty_text", "Evidence.value": "evidence.value_text",
-	"InstrumentView.address": "", "InstrumentView.name": "instruments.name", "JobNote.text": "job_notes.text", "ParameterIn.name": "", "PlateIn.power": "", "Put_scheduleRequest.person": "", "Put_scheduleRequest.bench": "jobs.bench", "Put_waitRequest.note": "job_waits.note", "PlateIn.voltage": "", "PlateIn.current": "", "PlateIn.speed": "", "ParameterIn.size": "", "ParameterIn.value": "",
-	"Put_craft_noteRequest.text": "", "Put_craft_noteRequest.words": "", "Sign_inRequest.login": "users.login", "SpecIn.from": "", "SpecIn.high": "", "SpecIn.low": "", "SpecIn.to": "",
-	"Begin.circuit": "", "Begin.exercise": "", "DrilledRequest.circuit": "", "DrilledRequest.kind": "drills.kind", "SupplierRequest.address": "settings.value", "TraceView.name": "traces.name",
+	"JobChange.complaint": "jobs.complaint", "Open_jobRequest.complaint": "jobs.complaint",
+	"Open_jobRequest.circuit":     "jobs.circuit outcomes.circuit fault_sums.circuit",
+	"Open_jobRequest.kind":        "machines.kind outcomes.machine_kind fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind",
+	"Open_jobRequest.new_machine": "machines.name",
+	"MachineIn.name":              "machines.name", "MachineIn.kind": "machines.kind outcomes.machine_kind " +
+		"fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind", "MachineIn.place": "machines.place",
+	"MachineIn.note": "machines.note",
+	"CostsIn.note":   "job_costs.note", "DecideIn.label": "decisions.label",
+	"DecideIn.option": "decisions.option_id outcomes.option_id", "DecideIn.reason": "decisions.reason",
+	"DecideIn.set_aside": "decisions.set_aside",
+	"DecideIn.station":   "decisions.station outcomes.station", "DecideIn.who": "decisions.who", "WorkIn.decision": "",
+	"WorkIn.station": "repairs.station", "WorkIn.what": "repairs.what", "RewordRequest.what": "repairs.what",
+	"ProofIn.counter": "proofs.counter", "ProofIn.remark": "proofs.remark", "ProofIn.signed": "proofs.signed",
+	"TickRequest.value": "proof_ticks.value",
+	"Wishes.run_on":     "", "Wishes.until": "", "Terms.guarantee": "", "Terms.currency": "",
+	"Edit.after": "", "Edit.id": "", "Edit.kind": "", "Edit.label": "", "Edit.state": "", "Mark.colour": "",
+	"Mark.connector": "", "Mark.fuse": "", "Mark.pin": "", "Mark.place": "",
+	"Evidence.condition": "evidence.circumstance", "Evidence.from": "evidence.node_from",
+	"Evidence.to": "evidence.node_to", "Evidence.through": "evidence.through", "Evidence.instrument": "evidence.instrument",
+	"Evidence.leads": "evidence.leads_text", "Evidence.measure": "evidence.measure",
+	"Evidence.observe": "evidence.observe", "Evidence.outcome": "evidence.outcome", "Evidence.state": "evidence.state",
+	"Evidence.symptom": "evidence.symptom", "Evidence.taken_at": "",
+	"Evidence.uncertainty": "evidence.uncertainty_text", "Evidence.value": "evidence.value_text",
+	"InstrumentView.address": "", "InstrumentView.name": "instruments.name", "JobNote.text": "job_notes.text",
+	"ParameterIn.name": "", "PlateIn.power": "", "Put_scheduleRequest.person": "",
+	"Put_scheduleRequest.bench": "jobs.bench", "Put_waitRequest.note": "job_waits.note",
+	"PlateIn.voltage": "", "PlateIn.current": "", "PlateIn.speed": "", "ParameterIn.size": "", "ParameterIn.value": "",
+	"Put_craft_noteRequest.text": "", "Put_craft_noteRequest.words": "", "Sign_inRequest.login": "users.login",
+	"SpecIn.from": "", "SpecIn.high": "", "SpecIn.low": "", "SpecIn.to": "",
+	"Begin.circuit": "", "Begin.exercise": "", "DrilledRequest.circuit": "", "DrilledRequest.kind": "drills.kind",
+	"SupplierRequest.address": "settings.value", "TraceView.name": "traces.name",
 	// Names and logins are shortened to less by package people, which says so; secrets are kept as hashes.
-	"Add_personRequest.login": "", "Add_personRequest.name": "", "Change_nameRequest.name": "", "Change_personRequest.name": "", "Admit_deviceRequest.name": "", "SetupIn.login": "", "SetupIn.name": "",
-	"AcceptRequest.password": "", "AcceptRequest.token": "", "LinkIn.token": "", "Change_passwordRequest.new": "", "Change_passwordRequest.old": "", "Change_pinRequest.password": "", "Change_pinRequest.pin": "", "SetupIn.code": "", "SetupIn.password": "", "Sign_in_by_pinRequest.pin": "",
+	"Add_personRequest.login": "", "Add_personRequest.name": "", "Change_nameRequest.name": "",
+	"Change_personRequest.name": "", "Admit_deviceRequest.name": "", "SetupIn.login": "", "SetupIn.name": "",
+	"AcceptRequest.password": "", "AcceptRequest.token": "", "LinkIn.token": "", "Change_passwordRequest.new": "",
+	"Change_passwordRequest.old": "", "Change_pinRequest.password": "", "Change_pinRequest.pin": "",
+	"SetupIn.code": "", "SetupIn.password": "", "Sign_in_by_pinRequest.pin": "",
 	"Sign_inRequest.code": "", "Set_factorRequest.code": "", "PasswordIn.password": "",
-	"JobChange.cannot_reach": "", "JobChange.can_reach": "", "MachineIn.revision": "", "Settings.address": "settings.value", "Settings.currency": "settings.value", "Settings.foot": "settings.value", "Settings.name": "settings.value", "Settings.time_zone": "settings.value", "Settings.logo": "settings.value",
+	"JobChange.cannot_reach": "", "JobChange.can_reach": "", "MachineIn.revision": "",
+	"Settings.address": "settings.value", "Settings.currency": "settings.value",
+	"Settings.foot": "settings.value", "Settings.name": "settings.value",
+	"Settings.time_zone": "settings.value", "Settings.logo": "settings.value",
 }
 
 type schemaDoc struct {
@@ -107,7 +131,9 @@ func TestLimitsOfAPIAndDatabaseAgree(t *testing.T) {
 	}
 	require.Greater(t, len(limits), 50)
 	st := testdb.Open(t)
-	rows, err := st.DB.QueryContext(t.Context(), "SELECT CONCAT(table_name, '.', column_name), character_maximum_length FROM information_schema.columns WHERE table_schema = DATABASE() AND character_maximum_length IS NOT NULL")
+	rows, err := st.DB.QueryContext(t.Context(),
+		"SELECT CONCAT(table_name, '.', column_name), character_maximum_length FROM information_schema.columns "+
+			"WHERE table_schema = DATABASE() AND character_maximum_length IS NOT NULL")
 	require.NoError(t, err)
 	defer rows.Close()
 	columns := map[string]int{}

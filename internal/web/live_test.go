@@ -81,7 +81,8 @@ func TestAQuickAnswerIsFollowedByTheWhole(t *testing.T) {
 	j := c.job("Orchard tractor 3")
 	e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "crank", From: "bat_pos", To: "bat_neg", Value: "11.2"}
 	var quick, whole web.JobView
-	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence?quick=true&state=crank", map[string]any{"evidence": []web.Evidence{e}}, &quick))
+	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence?quick=true&state=crank",
+		map[string]any{"evidence": []web.Evidence{e}}, &quick))
 	require.Equal(t, 200, c.do("GET", "/api/jobs/"+j.ID+"?state=crank", nil, &whole))
 	assert.False(t, whole.Thinking)
 	assert.NotEmpty(t, whole.Diagnosis.Next)
@@ -105,7 +106,8 @@ func TestAsItStoodThen(t *testing.T) {
 
 func (c *client) instrument(addr string) web.InstrumentView {
 	c.t.Helper()
-	v := web.InstrumentView{ID: store.NewID().String(), Name: "Shelf meter", Kind: "multimeter", Address: addr, Percent: 0.5, Counts: 2, Digit: 0.01, OhmDigit: 0.1}
+	v := web.InstrumentView{ID: store.NewID().String(), Name: "Shelf meter", Kind: "multimeter", Address: addr,
+		Percent: 0.5, Counts: 2, Digit: 0.01, OhmDigit: 0.1}
 	require.Equal(c.t, 200, c.do("PUT", "/api/instruments", v, nil))
 	return v
 }
@@ -138,12 +140,14 @@ func TestALiveMeter(t *testing.T) {
 	b.Close()
 	assert.Contains(t, wait(t, ch, "problem", any_), "does not answer")
 
-	assert.Equal(t, 422, c.do("GET", "/api/instruments/"+v.ID+"/live?measure=current", nil, nil), "a multimeter without a clamp reads no current here")
+	assert.Equal(t, 422, c.do("GET", "/api/instruments/"+v.ID+"/live?measure=current", nil, nil),
+		"a multimeter without a clamp reads no current here")
 	assert.Equal(t, 404, c.do("GET", "/api/instruments/"+store.NewID().String()+"/live?measure=voltage", nil, nil))
 
 	// A reading with a workshop's meter keeps the meter's accuracy in its job.
 	j := c.job("Orchard tractor 3")
-	e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos", To: "bat_neg", Value: "12.5", Instrument: "Shelf meter"}
+	e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos", To: "bat_neg",
+		Value: "12.5", Instrument: "Shelf meter"}
 	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, &j))
 	assert.Equal(t, "Shelf meter", j.Evidence[len(j.Evidence)-1].Instrument)
 	e.ID, e.Instrument = store.NewID().String(), "Nobody's meter"

@@ -113,7 +113,8 @@ type OldImport struct {
 }
 
 func (s *Server) entry(e *store.Entry, titles map[string]*circuit.Circuit) LogEntry {
-	x := LogEntry{ID: e.ID.String(), Old: e.Old, Machine: e.Machine, Circuit: e.Circuit, Complaint: e.Complaint, Says: e.Says, Option: optionWords(e.Option), Price: e.Price, OpenedAt: e.OpenedAt, ClosedAt: e.ClosedAt, Fault: e.Fault}
+	x := LogEntry{ID: e.ID.String(), Old: e.Old, Machine: e.Machine, Circuit: e.Circuit, Complaint: e.Complaint,
+		Says: e.Says, Option: optionWords(e.Option), Price: e.Price, OpenedAt: e.OpenedAt, ClosedAt: e.ClosedAt, Fault: e.Fault}
 	if !e.Old {
 		x.MachineID = e.MachineID.String()
 	}
@@ -203,7 +204,8 @@ func (s *Server) reliability(ctx context.Context) (*ReliabilityView, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes, Wrong: []LogEntry{}, Times: []JobTime{}}
+	v := ReliabilityView{Bands: learn.Calibration(r.Claims), Jobs: r.Jobs, Readings: r.Readings, Minutes: r.Minutes,
+		Wrong: []LogEntry{}, Times: []JobTime{}}
 	for _, c := range r.Claims {
 		v.Claims += c.N
 		if c.Right {
@@ -338,45 +340,48 @@ func (in *searchIn) search() (store.Search, error) {
 }
 
 func (s *Server) logbookRoutes(get, put, post opFunc) {
-	huma.Register(s.api, get("logbook", "/api/logbook", "Every job and outcome, by words, circuit, machine and days"), func(ctx context.Context, in *searchIn) (*out[LogPage], error) {
-		x, err := in.search()
-		if err != nil {
-			return nil, err
-		}
-		es, err := s.st.Logbook(ctx, x)
-		if err != nil {
-			return nil, s.fail(ctx, "logbook", err)
-		}
-		if x.Machine == nil {
-			old, err := s.st.OldJobs(ctx, x)
+	huma.Register(s.api, get("logbook", "/api/logbook", "Every job and outcome, by words, circuit, machine and days"),
+		func(ctx context.Context, in *searchIn) (*out[LogPage], error) {
+			x, err := in.search()
+			if err != nil {
+				return nil, err
+			}
+			es, err := s.st.Logbook(ctx, x)
 			if err != nil {
 				return nil, s.fail(ctx, "logbook", err)
 			}
-			es = append(es, old...)
-			slices.SortStableFunc(es, func(a, b store.Entry) int { return b.OpenedAt.Compare(a.OpenedAt) })
-		}
-		t, err := s.titles(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "logbook", err)
-		}
-		p := LogPage{Entries: []LogEntry{}}
-		if len(es) >= 50 {
-			es = es[:50]
-			p.More = &es[49].OpenedAt
-		}
-		for i := range es {
-			p.Entries = append(p.Entries, s.entry(&es[i], t))
-		}
-		return body(p), nil
-	})
-	huma.Register(s.api, get("history", "/api/machines/{id}/history", "What failed before on a machine, and how long repairs lasted"), func(ctx context.Context, in *JobIn) (*out[[]LogEntry], error) {
+			if x.Machine == nil {
+				old, err := s.st.OldJobs(ctx, x)
+				if err != nil {
+					return nil, s.fail(ctx, "logbook", err)
+				}
+				es = append(es, old...)
+				slices.SortStableFunc(es, func(a, b store.Entry) int { return b.OpenedAt.Compare(a.OpenedAt) })
+			}
+			t, err := s.titles(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "logbook", err)
+			}
+			p := LogPage{Entries: []LogEntry{}}
+			if len(es) >= 50 {
+				es = es[:50]
+				p.More = &es[49].OpenedAt
+			}
+			for i := range es {
+				p.Entries = append(p.Entries, s.entry(&es[i], t))
+			}
+			return body(p), nil
+		})
+	huma.Register(s.api, get("history", "/api/machines/{id}/history",
+		"What failed before on a machine, and how long repairs lasted"), func(ctx context.Context, in *JobIn) (*out[[]LogEntry], error) {
 		list, err := s.historyOf(ctx, in.ID)
 		if err != nil {
 			return nil, s.fail(ctx, "history", err)
 		}
 		return body(list), nil
 	})
-	huma.Register(s.api, get("learned", "/api/learned/{circuit}", "What the workshop's own jobs say of a circuit's faults"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, get("learned", "/api/learned/{circuit}",
+		"What the workshop's own jobs say of a circuit's faults"), func(ctx context.Context, in *struct {
 		Circuit string `path:"circuit" maxLength:"64"`
 		Kind    string `query:"kind" maxLength:"120"`
 		Age     int    `query:"age" default:"-1" minimum:"-1" maximum:"200" doc:"years; -1: any"`
@@ -387,7 +392,8 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		return body(*v), nil
 	})
-	huma.Register(s.api, allow(people.Manage, post("forget", "/api/learned/forget", "Learn anew from today, or from all jobs again")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.Manage,
+		post("forget", "/api/learned/forget", "Learn anew from today, or from all jobs again")), func(ctx context.Context, in *struct {
 		Body struct {
 			Forget bool `json:"forget"`
 		}
@@ -401,26 +407,29 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		return nil, nil
 	})
-	huma.Register(s.api, put("exclude", "/api/jobs/{id}/excluded", "Keep a job out of learning, or take it in again"), func(ctx context.Context, in *struct {
-		JobIn
-		Body struct {
-			Excluded bool `json:"excluded"`
-		}
-	}) (*struct{}, error) {
-		id := in.ID
-		if err := s.st.Exclude(ctx, id, in.Body.Excluded); err != nil {
-			return nil, s.fail(ctx, "exclude", err)
-		}
-		return nil, nil
-	})
-	huma.Register(s.api, get("reliability", "/api/reliability", "How often the verdict was right, by stated probability"), func(ctx context.Context, _ *struct{}) (*out[ReliabilityView], error) {
+	huma.Register(s.api, put("exclude", "/api/jobs/{id}/excluded", "Keep a job out of learning, or take it in again"),
+		func(ctx context.Context, in *struct {
+			JobIn
+			Body struct {
+				Excluded bool `json:"excluded"`
+			}
+		}) (*struct{}, error) {
+			id := in.ID
+			if err := s.st.Exclude(ctx, id, in.Body.Excluded); err != nil {
+				return nil, s.fail(ctx, "exclude", err)
+			}
+			return nil, nil
+		})
+	huma.Register(s.api, get("reliability", "/api/reliability",
+		"How often the verdict was right, by stated probability"), func(ctx context.Context, _ *struct{}) (*out[ReliabilityView], error) {
 		v, err := s.reliability(ctx)
 		if err != nil {
 			return nil, s.fail(ctx, "reliability", err)
 		}
 		return body(*v), nil
 	})
-	list := put("import_old", "/api/logbook/import", "A workshop's old list as CSV: read line by line; kept only when asked, and only when no line is wrong")
+	list := put("import_old", "/api/logbook/import",
+		"A workshop's old list as CSV: read line by line; kept only when asked, and only when no line is wrong")
 	list.MaxBodyBytes, list.SkipValidateBody = maxBody, true
 	huma.Register(s.api, list, func(ctx context.Context, in *struct {
 		Keep    bool   `query:"keep"`
@@ -438,7 +447,8 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 				continue
 			}
 			v.Good++
-			jobs = append(jobs, store.OldJob{Machine: l.Machine, Circuit: l.Circuit, Fault: l.Fault, What: l.What, Done: l.Done, On: l.On, Price: l.Price})
+			jobs = append(jobs, store.OldJob{Machine: l.Machine, Circuit: l.Circuit, Fault: l.Fault, What: l.What,
+				Done: l.Done, On: l.On, Price: l.Price})
 		}
 		if in.Keep {
 			if v.Wrong > 0 {
@@ -500,7 +510,8 @@ func (s *Server) export(w http.ResponseWriter, r *http.Request) {
 		if l.Price != nil {
 			price = strconv.FormatFloat(*l.Price, 'f', 2, 64)
 		}
-		return []string{l.OpenedAt.Format(time.RFC3339), closed, safe(l.Machine), safe(l.Title), safe(l.Complaint), safe(l.Says), safe(l.Fault), safe(l.Option), price, strconv.Itoa(e.Readings)}
+		return []string{l.OpenedAt.Format(time.RFC3339), closed, safe(l.Machine), safe(l.Title), safe(l.Complaint),
+			safe(l.Says), safe(l.Fault), safe(l.Option), price, strconv.Itoa(e.Readings)}
 	}
 	format := q.Get("format")
 	name := "logbook-" + time.Now().Format(time.DateOnly)

@@ -79,7 +79,8 @@ func (s *Server) machine(ctx context.Context, id uuid.UUID) (*out[*MachineView],
 	if err != nil {
 		return nil, s.fail(ctx, "machine", err)
 	}
-	v := &MachineView{Machine: machineOut(*m), Due: []MachineDue{}, Fitted: []MachineWork{}, Values: []MachineValue{}, Codes: []MachineCode{}, Marks: []MachineMark{}, Photos: []MachinePhoto{}}
+	v := &MachineView{Machine: machineOut(*m), Due: []MachineDue{}, Fitted: []MachineWork{}, Values: []MachineValue{},
+		Codes: []MachineCode{}, Marks: []MachineMark{}, Photos: []MachinePhoto{}}
 	if v.Jobs, err = s.historyOf(ctx, id); err != nil {
 		return nil, s.fail(ctx, "machine", err)
 	}
@@ -148,7 +149,8 @@ func (s *Server) visit(ctx context.Context, v *MachineView, x *store.Visit, zone
 	for i := range j.Case.Evidence {
 		e := &j.Case.Evidence[i]
 		if o := c.Observation(e.Observe); o != nil && o.Model == "blink_code" && !e.Struck {
-			v.Codes = append(v.Codes, MachineCode{id, record.EvidenceWords(c, e) + ": " + record.Said(c, e), takenAt(e.TakenAt, j.OpenedAt)})
+			v.Codes = append(v.Codes, MachineCode{id, record.EvidenceWords(c, e) + ": " + record.Said(c, e),
+				takenAt(e.TakenAt, j.OpenedAt)})
 		}
 	}
 	if err := s.marksOf(ctx, v, j, seen); err != nil {

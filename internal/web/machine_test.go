@@ -31,10 +31,12 @@ func TestAMachinesPage(t *testing.T) {
 	assert.Len(t, was.Jobs, 2, "this job and the one of earlier years")
 
 	until := time.Now().Add(50 * time.Hour).UTC().Truncate(time.Second)
-	require.Equal(t, 200, c.do("PUT", at+"/waits/"+store.NewID().String(), map[string]any{"kind": "parts", "note": "impeller", "until": until.Format(time.RFC3339)}, nil))
+	require.Equal(t, 200, c.do("PUT", at+"/waits/"+store.NewID().String(),
+		map[string]any{"kind": "parts", "note": "impeller", "until": until.Format(time.RFC3339)}, nil))
 	require.Equal(t, 200, c.do("PUT", at+"/waits/"+store.NewID().String(), map[string]any{"kind": "customer", "note": ""}, nil))
 	require.Equal(t, 200, c.do("PATCH", at, map[string]any{"plate": map[string]any{"power": "0.8 kW", "voltage": "12 V"}}, nil))
-	require.Equal(t, 200, c.do("POST", at+"/repairs", map[string]any{"id": store.NewID().String(), "station": j.Diagnosis.Stations[0].Station, "what": "new plug, crimped"}, nil))
+	require.Equal(t, 200, c.do("POST", at+"/repairs",
+		map[string]any{"id": store.NewID().String(), "station": j.Diagnosis.Stations[0].Station, "what": "new plug, crimped"}, nil))
 	v := page()
 	require.Len(t, v.Due, len(was.Due)+2)
 	i := slices.IndexFunc(v.Due, func(d web.MachineDue) bool { return strings.Contains(d.What, "impeller") })

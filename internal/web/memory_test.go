@@ -30,8 +30,11 @@ func BenchmarkFiftyOpenJobs(b *testing.B) {
 			id := store.NewID().String()
 			f, err := circuit.Family(families[i%len(families)])
 			require.NoError(b, err)
-			require.Equal(b, 200, c.do("POST", "/api/jobs", map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": fmt.Sprint("Cart ", id), "kind": "cart", "circuit": f.ID, "complaint": "slow"}, nil))
-			c.do("PATCH", "/api/jobs/"+id, map[string]any{"parameter": map[string]any{"name": "battery.resistance", "value": fmt.Sprintf("%.4f ohm", 0.004+0.0001*float64(i))}}, nil)
+			require.Equal(b, 200, c.do("POST", "/api/jobs",
+				map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": fmt.Sprint("Cart ", id),
+					"kind": "cart", "circuit": f.ID, "complaint": "slow"}, nil))
+			c.do("PATCH", "/api/jobs/"+id, map[string]any{"parameter": map[string]any{"name": "battery.resistance",
+				"value": fmt.Sprintf("%.4f ohm", 0.004+0.0001*float64(i))}}, nil)
 			for range 3 {
 				var v web.JobView
 				require.Equal(b, 200, c.do("GET", "/api/jobs/"+id, nil, &v))
@@ -120,8 +123,11 @@ type technician struct {
 
 func (t *technician) start() {
 	t.job = store.NewID().String()
-	require.Equal(t.t, 200, t.do("POST", "/api/jobs", map[string]any{"id": t.job, "machine_id": store.NewID(), "new_machine": fmt.Sprint("Cart ", t.job), "kind": "cart", "circuit": t.family, "complaint": "slow"}, nil))
-	t.do("PATCH", "/api/jobs/"+t.job, map[string]any{"parameter": map[string]any{"name": "battery.resistance", "value": fmt.Sprintf("%.4f ohm", 0.004+0.0001*float64(t.n))}}, nil)
+	require.Equal(t.t, 200, t.do("POST", "/api/jobs",
+		map[string]any{"id": t.job, "machine_id": store.NewID(), "new_machine": fmt.Sprint("Cart ", t.job),
+			"kind": "cart", "circuit": t.family, "complaint": "slow"}, nil))
+	t.do("PATCH", "/api/jobs/"+t.job, map[string]any{"parameter": map[string]any{"name": "battery.resistance",
+		"value": fmt.Sprintf("%.4f ohm", 0.004+0.0001*float64(t.n))}}, nil)
 	require.Equal(t.t, 200, t.do("GET", "/api/jobs/"+t.job, nil, &t.view))
 }
 

@@ -69,9 +69,10 @@ const invitationHolds = 3 * 24 * time.Hour
 
 func (s *Server) peopleRoutes(get, put, post opFunc) {
 	manage := func(op huma.Operation) huma.Operation { return allow(people.Manage, op) }
-	huma.Register(s.api, manage(get("people", "/api/people", "See who works here")), func(ctx context.Context, _ *struct{}) (*out[PeopleView], error) {
-		return s.everybody(ctx)
-	})
+	huma.Register(s.api, manage(get("people", "/api/people", "See who works here")),
+		func(ctx context.Context, _ *struct{}) (*out[PeopleView], error) {
+			return s.everybody(ctx)
+		})
 	huma.Register(s.api, manage(post("add_person", "/api/people", "Add a person")), func(ctx context.Context, in *struct {
 		Body struct {
 			ID    string `json:"id" format:"uuid" doc:"made by the client; sending it again changes nothing"`
@@ -92,12 +93,14 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 				return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 			}
 		}
-		if err := s.st.AddUser(ctx, store.User{ID: id, Login: login, Name: name, Role: b.Role}, s.act(ctx, "people", "Added "+name+" as "+people.RoleOf(b.Role).Name+".")); err != nil {
+		if err := s.st.AddUser(ctx, store.User{ID: id, Login: login, Name: name, Role: b.Role},
+			s.act(ctx, "people", "Added "+name+" as "+people.RoleOf(b.Role).Name+".")); err != nil {
 			return nil, s.fail(ctx, "people", err)
 		}
 		return s.everybody(ctx)
 	})
-	huma.Register(s.api, manage(put("change_person", "/api/people/{id}", "Change a person's name or role, suspend or let in again")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, manage(put("change_person", "/api/people/{id}",
+		"Change a person's name or role, suspend or let in again")), func(ctx context.Context, in *struct {
 		JobIn
 		Body struct {
 			Name      string `json:"name" maxLength:"400"`
@@ -108,11 +111,14 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 		id := in.ID
 		return s.changePerson(ctx, id, in.Body.Name, in.Body.Role, in.Body.Suspended)
 	})
-	huma.Register(s.api, manage(post("invite", "/api/people/{id}/invitation", "Make a link by which a person chooses a password; an older link ends")), func(ctx context.Context, in *JobIn) (*out[Invitation], error) {
-		id := in.ID
-		return s.invite(ctx, id)
-	})
-	huma.Register(s.api, manage(get("record", "/api/record", "Read who did what to people, settings and signed papers")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, manage(post("invite", "/api/people/{id}/invitation",
+		"Make a link by which a person chooses a password; an older link ends")),
+		func(ctx context.Context, in *JobIn) (*out[Invitation], error) {
+			id := in.ID
+			return s.invite(ctx, id)
+		})
+	huma.Register(s.api, manage(get("record", "/api/record",
+		"Read who did what to people, settings and signed papers")), func(ctx context.Context, in *struct {
 		Before time.Time `query:"before"`
 	}) (*out[[]ActView], error) {
 		if in.Before.IsZero() {
@@ -213,20 +219,22 @@ func (s *Server) invitationRoutes(post opFunc) {
 	type linkIn struct {
 		Token string `json:"token" maxLength:"100" doc:"what stands in the link behind #"`
 	}
-	huma.Register(s.api, allow(people.Anyone, post("invited", "/api/invitation", "Whom a link is for")), func(ctx context.Context, in *struct{ Body linkIn }) (*out[struct {
-		Name  string `json:"name"`
-		Login string `json:"login"`
-	}], error) {
-		u, err := s.st.Invited(ctx, people.HashToken(in.Body.Token))
-		if err != nil {
-			return nil, s.fail(ctx, "invitation", err)
-		}
-		return body(struct {
+	huma.Register(s.api, allow(people.Anyone, post("invited", "/api/invitation", "Whom a link is for")),
+		func(ctx context.Context, in *struct{ Body linkIn }) (*out[struct {
 			Name  string `json:"name"`
 			Login string `json:"login"`
-		}{u.Name, u.Login}), nil
-	})
-	huma.Register(s.api, allow(people.Anyone, post("accept", "/api/invitation/accept", "Choose a password by a link, and sign in")), func(ctx context.Context, in *struct {
+		}], error) {
+			u, err := s.st.Invited(ctx, people.HashToken(in.Body.Token))
+			if err != nil {
+				return nil, s.fail(ctx, "invitation", err)
+			}
+			return body(struct {
+				Name  string `json:"name"`
+				Login string `json:"login"`
+			}{u.Name, u.Login}), nil
+		})
+	huma.Register(s.api, allow(people.Anyone,
+		post("accept", "/api/invitation/accept", "Choose a password by a link, and sign in")), func(ctx context.Context, in *struct {
 		SigningIn
 		Body struct {
 			Token    string `json:"token" maxLength:"100" doc:"what stands in the link behind #"`
@@ -273,7 +281,8 @@ type withCookie[T any] struct {
 
 // deviceRoutes are for a tablet that several people share.
 func (s *Server) deviceRoutes(get, post opFunc) {
-	huma.Register(s.api, allow(people.Manage, post("admit_device", "/api/devices", "Admit this device to be shared by PIN")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.Manage,
+		post("admit_device", "/api/devices", "Admit this device to be shared by PIN")), func(ctx context.Context, in *struct {
 		Body struct {
 			ID   string `json:"id" format:"uuid"`
 			Name string `json:"name" maxLength:"200"`
@@ -288,17 +297,21 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 		if err != nil {
 			return nil, s.fail(ctx, "device", err)
 		}
-		if err := s.st.AdmitDevice(ctx, id, hash, name, caller(ctx).ID, s.act(ctx, "people", "Admitted the shared device "+name+".")); err != nil {
+		if err := s.st.AdmitDevice(ctx, id, hash, name, caller(ctx).ID,
+			s.act(ctx, "people", "Admitted the shared device "+name+".")); err != nil {
 			return nil, s.fail(ctx, "device", err)
 		}
 		v, err := s.everybody(ctx)
 		if err != nil {
 			return nil, err
 		}
-		return &withCookie[PeopleView]{http.Cookie{Name: deviceCookie, Value: text, Path: "/", HttpOnly: true, Secure: s.sm.Cookie.Secure, SameSite: http.SameSiteStrictMode,
+		return &withCookie[PeopleView]{http.Cookie{Name: deviceCookie, Value: text, Path: "/", HttpOnly: true,
+			Secure: s.sm.Cookie.Secure, SameSite: http.SameSiteStrictMode,
 			Expires: time.Now().AddDate(2, 0, 0)}, v.Body}, nil
 	})
-	huma.Register(s.api, allow(people.Manage, huma.Operation{OperationID: "drop_device", Method: http.MethodDelete, Path: "/api/devices/{id}", Summary: "Take a shared device's admission back", DefaultStatus: 200}),
+	huma.Register(s.api, allow(people.Manage,
+		huma.Operation{OperationID: "drop_device", Method: http.MethodDelete, Path: "/api/devices/{id}",
+			Summary: "Take a shared device's admission back", DefaultStatus: 200}),
 		func(ctx context.Context, in *JobIn) (*out[PeopleView], error) {
 			id := in.ID
 			if err := s.st.DropDevice(ctx, id, s.act(ctx, "people", "Took a shared device's admission back.")); err != nil {
@@ -306,28 +319,30 @@ func (s *Server) deviceRoutes(get, post opFunc) {
 			}
 			return s.everybody(ctx)
 		})
-	huma.Register(s.api, allow(people.Anyone, get("shift", "/api/shift", "Whom this shared device offers")), func(ctx context.Context, in *SigningIn) (*out[SharedView], error) {
-		v := SharedView{People: []SharedPerson{}}
-		d, err := s.deviceOf(ctx, in.Device)
-		if errors.Is(err, store.ErrNotFound) {
-			return body(v), nil
-		}
-		if err != nil {
-			return nil, s.fail(ctx, "device", err)
-		}
-		v.Device = d.Name
-		us, err := s.st.Users(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "device", err)
-		}
-		for _, u := range us {
-			if u.PIN != "" && !u.Suspended {
-				v.People = append(v.People, SharedPerson{u.ID.String(), u.Name})
+	huma.Register(s.api, allow(people.Anyone, get("shift", "/api/shift", "Whom this shared device offers")),
+		func(ctx context.Context, in *SigningIn) (*out[SharedView], error) {
+			v := SharedView{People: []SharedPerson{}}
+			d, err := s.deviceOf(ctx, in.Device)
+			if errors.Is(err, store.ErrNotFound) {
+				return body(v), nil
 			}
-		}
-		return body(v), nil
-	})
-	huma.Register(s.api, allow(people.Anyone, post("sign_in_by_pin", "/api/shift", "Sign in on a shared device by PIN")), func(ctx context.Context, in *struct {
+			if err != nil {
+				return nil, s.fail(ctx, "device", err)
+			}
+			v.Device = d.Name
+			us, err := s.st.Users(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "device", err)
+			}
+			for _, u := range us {
+				if u.PIN != "" && !u.Suspended {
+					v.People = append(v.People, SharedPerson{u.ID.String(), u.Name})
+				}
+			}
+			return body(v), nil
+		})
+	huma.Register(s.api, allow(people.Anyone,
+		post("sign_in_by_pin", "/api/shift", "Sign in on a shared device by PIN")), func(ctx context.Context, in *struct {
 		SigningIn
 		Body struct {
 			Person string `json:"person" format:"uuid"`

@@ -60,7 +60,8 @@ func TestRolesMayWhatTheTableSays(t *testing.T) {
 			refused++
 			var p problem
 			op := operation(doc, a.Method, a.Path)
-			assert.Equal(t, 403, x.do(a.Method, at(a.Path, store.NewID().String())+requiredQuery(op), []byte("{"), &p), "%s %s by %s", a.Method, a.Path, u[2])
+			assert.Equal(t, 403, x.do(a.Method, at(a.Path, store.NewID().String())+requiredQuery(op), []byte("{"),
+				&p), "%s %s by %s", a.Method, a.Path, u[2])
 			assert.NotEmpty(t, p.Detail)
 		}
 		assert.Equal(t, map[string]bool{"owner": false, "technician": true, "trainee": true, "counter": true}[u[2]], refused > 0, u[2])
@@ -115,9 +116,11 @@ func TestPersonComesAndGoes(t *testing.T) {
 	assert.Equal(t, 422, n.do("POST", "/api/invitation/accept", map[string]string{"token": token(link), "password": "nellsorrel"}, &p))
 	assert.Contains(t, p.Detail, "first that are tried")
 	var me web.Me
-	require.Equal(t, 200, n.do("POST", "/api/invitation/accept", map[string]string{"token": token(link), "password": "plum ladder seven"}, &me))
+	require.Equal(t, 200, n.do("POST", "/api/invitation/accept",
+		map[string]string{"token": token(link), "password": "plum ladder seven"}, &me))
 	assert.Equal(t, []people.Right{people.See}, me.Rights)
-	assert.Equal(t, 410, n.do("POST", "/api/invitation/accept", map[string]string{"token": token(link), "password": "plum ladder eight"}, &p))
+	assert.Equal(t, 410, n.do("POST", "/api/invitation/accept",
+		map[string]string{"token": token(link), "password": "plum ladder eight"}, &p))
 	assert.Contains(t, p.Detail, "ask the owner")
 
 	// A new role holds from the next request on.
@@ -126,12 +129,14 @@ func TestPersonComesAndGoes(t *testing.T) {
 		return n.do("POST", "/api/jobs/"+job+"/notes", map[string]any{"id": store.NewID(), "text": "Nell was here"}, nil)
 	}
 	assert.Equal(t, 403, note())
-	require.Equal(t, 200, c.do("PUT", "/api/people/"+nell.ID, map[string]any{"name": "Nell Sorrel", "role": "technician", "suspended": false}, &v))
+	require.Equal(t, 200, c.do("PUT", "/api/people/"+nell.ID,
+		map[string]any{"name": "Nell Sorrel", "role": "technician", "suspended": false}, &v))
 	assert.Equal(t, 200, note())
 
 	events := n.listen("/api/events")
 	wait(t, events, "hello", func(string) bool { return true })
-	require.Equal(t, 200, c.do("PUT", "/api/people/"+nell.ID, map[string]any{"name": "Nell Sorrel", "role": "technician", "suspended": true}, &v))
+	require.Equal(t, 200, c.do("PUT", "/api/people/"+nell.ID,
+		map[string]any{"name": "Nell Sorrel", "role": "technician", "suspended": true}, &v))
 	assert.True(t, person(v, "nell").Suspended)
 	patience.Until(t, "the stream ends", func() bool {
 		select {
@@ -148,7 +153,8 @@ func TestPersonComesAndGoes(t *testing.T) {
 
 	// The workshop keeps an owner.
 	wanda := person(v, "wanda")
-	for _, change := range []map[string]any{{"name": wanda.Name, "role": "technician", "suspended": false}, {"name": wanda.Name, "role": "owner", "suspended": true}} {
+	for _, change := range []map[string]any{{"name": wanda.Name, "role": "technician", "suspended": false},
+		{"name": wanda.Name, "role": "owner", "suspended": true}} {
 		assert.Equal(t, 409, c.do("PUT", "/api/people/"+wanda.ID, change, &p))
 		assert.Contains(t, p.Detail, "last owner")
 	}
@@ -224,7 +230,8 @@ func TestSharedDevice(t *testing.T) {
 		tablet.do("POST", "/api/shift", map[string]string{"person": me.ID, "pin": "0000"}, nil)
 	}
 	assert.Equal(t, 429, tablet.do("POST", "/api/shift", pin, nil))
-	assert.Equal(t, 200, c.another().do("POST", "/api/session", map[string]string{"login": "jory", "password": demo.Password}, nil), "the password's own count is not the PIN's")
+	assert.Equal(t, 200, c.another().do("POST", "/api/session",
+		map[string]string{"login": "jory", "password": demo.Password}, nil), "the password's own count is not the PIN's")
 
 	owner := c.another()
 	owner.signIn("wanda")
@@ -241,7 +248,8 @@ func TestWorkshopSettings(t *testing.T) {
 	require.Equal(t, 200, c.do("GET", "/api/settings/workshop", nil, &was))
 	assert.Contains(t, was.Name, "orchard cooperative", "the name it had before there were settings")
 	mine := was
-	mine.Name, mine.Address, mine.Currency, mine.Tax, mine.Foot, mine.TimeZone = "Orchard workshop", "Landing stage 2\n\n By the lake ", "chf", 8.1, "Thank you.", "Pacific/Auckland"
+	mine.Name, mine.Address, mine.Currency, mine.Tax, mine.Foot, mine.TimeZone = "Orchard workshop",
+		"Landing stage 2\n\n By the lake ", "chf", 8.1, "Thank you.", "Pacific/Auckland"
 	require.Equal(t, 200, c.do("PUT", "/api/settings/workshop", mine, &x))
 	assert.Equal(t, "CHF", x.Currency)
 	assert.Equal(t, "Landing stage 2\nBy the lake", x.Address)
@@ -325,7 +333,8 @@ func TestSetUp(t *testing.T) {
 	var need web.Setup
 	require.Equal(t, 200, c.do("GET", "/api/setup", nil, &need))
 	require.True(t, need.Needed)
-	in := web.SetupIn{Code: "K4R2-9TXX", ID: store.NewID().String(), Login: "ida", Name: "Ida Fenn", Password: "plum ladder seven", Workshop: workshop.Settings{Name: "Ida's", Currency: "EUR", HourRate: 60}}
+	in := web.SetupIn{Code: "K4R2-9TXX", ID: store.NewID().String(), Login: "ida", Name: "Ida Fenn",
+		Password: "plum ladder seven", Workshop: workshop.Settings{Name: "Ida's", Currency: "EUR", HourRate: 60}}
 	var p problem
 	assert.Equal(t, 403, c.do("POST", "/api/setup", in, &p))
 	assert.Contains(t, p.Detail, "not the code")
@@ -361,7 +370,8 @@ func TestAddressBehindProxy(t *testing.T) {
 		s := web.New(st, o)
 		last := 0
 		for i := range 45 {
-			r := httptest.NewRequest("POST", "/api/session", strings.NewReader(`{"login":"nobody`+string(rune('a'+i%26))+string(rune('a'+i/26))+`","password":"x"}`))
+			r := httptest.NewRequest("POST", "/api/session",
+				strings.NewReader(`{"login":"nobody`+string(rune('a'+i%26))+string(rune('a'+i/26))+`","password":"x"}`))
 			r.RemoteAddr = "127.0.0.1:4711"
 			r.Header.Set("Content-Type", "application/json")
 			r.Header.Set("X-Forwarded-For", "10.1.1.1, 192.0.2."+string(rune('0'+i%10))+", 127.0.0.1")
@@ -376,9 +386,11 @@ func TestAddressBehindProxy(t *testing.T) {
 
 // Past the proxy nobody comes in unencrypted.
 func TestNobodyComesPastTheProxy(t *testing.T) {
-	s := web.New(testdb.Open(t), web.Options{Log: slog.New(slog.DiscardHandler), Proxies: []netip.Prefix{netip.MustParsePrefix("10.0.0.2/32")}})
+	s := web.New(testdb.Open(t), web.Options{Log: slog.New(slog.DiscardHandler),
+		Proxies: []netip.Prefix{netip.MustParsePrefix("10.0.0.2/32")}})
 	t.Cleanup(s.Close)
-	for from, want := range map[string]int{"10.0.0.2:4711": 200, "127.0.0.1:4711": 200, "192.168.1.9:4711": 403, "10.0.0.3:4711": 403, "nonsense": 403} {
+	for from, want := range map[string]int{"10.0.0.2:4711": 200, "127.0.0.1:4711": 200, "192.168.1.9:4711": 403,
+		"10.0.0.3:4711": 403, "nonsense": 403} {
 		r := httptest.NewRequest("GET", "/healthz", nil)
 		r.RemoteAddr = from
 		w := httptest.NewRecorder()
@@ -447,11 +459,14 @@ func TestANewInstallationTakesABackup(t *testing.T) {
 // The demo is loaded for a look and taken out again: the workshop is as it was, its people and settings with it.
 func TestDemoForALook(t *testing.T) {
 	st := testdb.Open(t)
-	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit(), SetupCode: "K4R2-9TXW", Demo: web.Demo{Load: demo.LoadForLook, People: demo.People()}})
+	s := web.New(st, web.Options{Log: slog.New(slog.DiscardHandler), Timeout: patience.Limit(),
+		SetupCode: "K4R2-9TXW", Demo: web.Demo{Load: demo.LoadForLook, People: demo.People()}})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	c := (&client{t, srv.URL, nil, s}).another()
-	require.Equal(t, 200, c.do("POST", "/api/setup", web.SetupIn{Code: "K4R2-9TXW", ID: store.NewID().String(), Login: "jory", Name: "Jory Fenn", Password: "plum ladder seven", Workshop: workshop.Settings{Name: "Ours", HourRate: 60}}, nil))
+	require.Equal(t, 200, c.do("POST", "/api/setup",
+		web.SetupIn{Code: "K4R2-9TXW", ID: store.NewID().String(), Login: "jory", Name: "Jory Fenn",
+			Password: "plum ladder seven", Workshop: workshop.Settings{Name: "Ours", HourRate: 60}}, nil))
 	var before, h web.House
 	require.Equal(t, 200, c.do("GET", "/api/house", nil, &before))
 	assert.True(t, before.MayDemo)
@@ -479,7 +494,9 @@ func TestDemoForALook(t *testing.T) {
 		}
 	}
 	// Work of one's own is never taken for the demo.
-	require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Punt", "kind": "boat", "circuit": "starter", "complaint": "one clunk"}, nil))
+	require.Equal(t, 200, c.do("POST", "/api/jobs",
+		map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Punt", "kind": "boat",
+			"circuit": "starter", "complaint": "one clunk"}, nil))
 	assert.Equal(t, 409, c.do("POST", "/api/house/demo", nil, nil))
 	require.Equal(t, 200, c.do("DELETE", "/api/house/demo", nil, nil))
 	require.Equal(t, 200, c.do("GET", "/api/board", nil, &rows))
@@ -521,7 +538,9 @@ func TestOwnCircuitIsNotOverwrittenUnseen(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("jory")
 	var edited web.Edited
-	require.Equal(t, 200, c.do("POST", "/api/circuits/edit", map[string]any{"circuit": family(t, "wiper"), "edit": map[string]any{"op": "copy", "id": "own_wiper", "label": "Our wiper"}}, &edited))
+	require.Equal(t, 200, c.do("POST", "/api/circuits/edit",
+		map[string]any{"circuit": family(t, "wiper"),
+			"edit": map[string]any{"op": "copy", "id": "own_wiper", "label": "Our wiper"}}, &edited))
 	put := func(title, tag string) (int, string) {
 		edited.Circuit.Title = title
 		b, err := json.Marshal(edited.Circuit)

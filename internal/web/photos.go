@@ -56,16 +56,17 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		id := in.ID
 		return nil, s.keepPhoto(ctx, id, in.RawBody, u.ID)
 	})
-	huma.Register(s.api, get("upload", "/api/photos/{id}/upload", "How far the upload of a photo has come"), func(ctx context.Context, in *struct {
-		ID uuid.UUID `path:"id" format:"uuid"`
-	}) (*out[Uploaded], error) {
-		id := in.ID
-		at, done, err := s.st.Upload(ctx, id)
-		if err != nil {
-			return nil, s.fail(ctx, "upload", err)
-		}
-		return body(Uploaded{at, done}), nil
-	})
+	huma.Register(s.api, get("upload", "/api/photos/{id}/upload", "How far the upload of a photo has come"),
+		func(ctx context.Context, in *struct {
+			ID uuid.UUID `path:"id" format:"uuid"`
+		}) (*out[Uploaded], error) {
+			id := in.ID
+			at, done, err := s.st.Upload(ctx, id)
+			if err != nil {
+				return nil, s.fail(ctx, "upload", err)
+			}
+			return body(Uploaded{at, done}), nil
+		})
 	piece := put("upload_piece", "/api/photos/{id}/upload", "A piece of a photo; the last one makes the photo")
 	piece.MaxBodyBytes, piece.SkipValidateBody = maxPiece+1, true
 	huma.Register(s.api, piece, func(ctx context.Context, in *struct {
@@ -92,7 +93,8 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		}
 		at, all, err := s.st.AddPart(ctx, id, in.Size, in.At, in.RawBody, u.ID)
 		if errors.Is(err, store.ErrGap) {
-			return nil, huma.Error409Conflict("This piece does not follow on what arrived before: ask how far it came, and go on from there.")
+			return nil, huma.Error409Conflict("This piece does not follow on what arrived before: ask how far it " +
+				"came, and go on from there.")
 		}
 		if err != nil {
 			return nil, s.fail(ctx, "upload", err)
@@ -105,7 +107,8 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		}
 		return body(Uploaded{at, true}), nil
 	})
-	huma.Register(s.api, huma.Operation{OperationID: "photo", Method: http.MethodGet, Path: "/api/photos/{id}", Summary: "A photo"}, func(ctx context.Context, in *struct {
+	huma.Register(s.api, huma.Operation{OperationID: "photo", Method: http.MethodGet, Path: "/api/photos/{id}",
+		Summary: "A photo"}, func(ctx context.Context, in *struct {
 		ID    uuid.UUID `path:"id" format:"uuid"`
 		Thumb bool      `query:"thumb" doc:"small"`
 	}) (*photoOut, error) {

@@ -14,10 +14,13 @@ import (
 )
 
 func (s *Server) proveRoutes(get, put, post opFunc) {
-	huma.Register(s.api, get("proof", "/api/jobs/{id}/proof", "What would show the repairs to be good, and how far that is"), func(ctx context.Context, in *JobIn) (*out[*record.ProveView], error) {
-		return s.proof(ctx, in.ID)
-	})
-	huma.Register(s.api, put("tick", "/api/jobs/{id}/proof/ticks/{tick}", "Tick something towards the proof; an empty value takes it away"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, get("proof", "/api/jobs/{id}/proof",
+		"What would show the repairs to be good, and how far that is"),
+		func(ctx context.Context, in *JobIn) (*out[*record.ProveView], error) {
+			return s.proof(ctx, in.ID)
+		})
+	huma.Register(s.api, put("tick", "/api/jobs/{id}/proof/ticks/{tick}",
+		"Tick something towards the proof; an empty value takes it away"), func(ctx context.Context, in *struct {
 		JobIn
 		Tick string `path:"tick" maxLength:"64"`
 		Body struct {
@@ -57,11 +60,14 @@ func (s *Server) sign(ctx context.Context, in *struct {
 		return nil, err
 	}
 	b := &in.Body
-	j, err = s.ws.Sign(ctx, j, record.Signature{ID: pid.String(), Result: b.Result, Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed), Counter: strings.TrimSpace(b.Counter), Was: b.Was, At: store.When(b.At)}, u.ID)
+	j, err = s.ws.Sign(ctx, j, record.Signature{ID: pid.String(), Result: b.Result,
+		Remark: strings.TrimSpace(b.Remark), Signed: strings.TrimSpace(b.Signed),
+		Counter: strings.TrimSpace(b.Counter), Was: b.Was, At: store.When(b.At)}, u.ID)
 	if err != nil {
 		return nil, s.shop(ctx, "prove", err)
 	}
-	a := s.act(ctx, "papers", fmt.Sprintf("Signed a proof as %s: %s, %s.", strings.TrimSpace(b.Signed), j.Machine.Name, map[string]string{work.Passed: "passed", work.Remark: "accepted with a remark", work.Failed: "failed"}[b.Result]))
+	a := s.act(ctx, "papers", fmt.Sprintf("Signed a proof as %s: %s, %s.", strings.TrimSpace(b.Signed),
+		j.Machine.Name, map[string]string{work.Passed: "passed", work.Remark: "accepted with a remark", work.Failed: "failed"}[b.Result]))
 	a.ID = pid // sent again, it was signed once
 	if err := s.st.PutAct(ctx, a); err != nil {
 		return nil, s.fail(ctx, "prove", err)

@@ -54,8 +54,10 @@ func TestNothingSentMakesTheServerFail(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("wanda")
 	j := c.job("Irrigation pump")
-	bodies := []string{"", "{}", "[]", "null", "{", `{"id":7}`, `{"id":"` + store.NewID().String() + `"}`, `{"state":"orbit","evidence":[{"id":"x"}]}`, `"text"`, "\x00\xff", strings.Repeat("[", 5000),
-		`{"station":"mast","option":"repair","kind":"read","moves":[],"text":"` + strings.Repeat("ß", 500) + `","price":-1,"minutes":1e308,"year":-5,"built":99999}`}
+	bodies := []string{"", "{}", "[]", "null", "{", `{"id":7}`, `{"id":"` + store.NewID().String() + `"}`,
+		`{"state":"orbit","evidence":[{"id":"x"}]}`, `"text"`, "\x00\xff", strings.Repeat("[", 5000),
+		`{"station":"mast","option":"repair","kind":"read","moves":[],"text":"` + strings.Repeat("ß", 500) +
+			`","price":-1,"minutes":1e308,"year":-5,"built":99999}`}
 	for _, op := range operations(t, c) {
 		if op[0] == "DELETE" && strings.HasPrefix(op[1], "/api/session") {
 			continue // it would sign out

@@ -56,7 +56,9 @@ func work(t *testing.T, family string, faults ...string) *worked {
 		w.bad = append(w.bad, machine.Hidden{Fault: fl, Severity: sev})
 	}
 	id := store.NewID().String()
-	require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": id, "machine_id": store.NewID().String(), "new_machine": "Reed barge", "kind": "boat", "circuit": family, "complaint": "does not do its work"}, &w.view))
+	require.Equal(t, 200, c.do("POST", "/api/jobs",
+		map[string]any{"id": id, "machine_id": store.NewID().String(), "new_machine": "Reed barge", "kind": "boat",
+			"circuit": family, "complaint": "does not do its work"}, &w.view))
 	w.path = "/api/jobs/" + id
 	return w
 }
@@ -79,7 +81,8 @@ func (w *worked) take(measure, observe, state, from, to, through string) {
 		require.NoError(w.t, m.Measure(&e, meter.Default(e.Measure)))
 	}
 	body := map[string]any{"id": store.NewID(), "state": state, "taken_at": time.Now().UTC().Format(time.RFC3339Nano)}
-	for k, v := range map[string]string{"measure": measure, "observe": observe, "from": from, "to": to, "through": through, "value": e.Value, "outcome": e.Outcome} {
+	for k, v := range map[string]string{"measure": measure, "observe": observe, "from": from, "to": to,
+		"through": through, "value": e.Value, "outcome": e.Outcome} {
 		if v != "" {
 			body[k] = v
 		}
@@ -111,11 +114,13 @@ func (w *worked) mend(stations ...string) record.RepairView {
 	require.Equal(w.t, 200, w.do("POST", w.path+"/compare", map[string]any{"stations": stations, "terms": terms}, &cmp))
 	require.NotEmpty(w.t, cmp.Options)
 	i := slices.IndexFunc(cmp.Options, func(o repair.Option) bool {
-		return o.Veto == nil && !o.Temporary && o.ID != "leave" && o.ID != "reading" && o.CuresThis > 0.7 && len(o.Steps) == max(len(stations), 1)
+		return o.Veto == nil && !o.Temporary && o.ID != "leave" && o.ID != "reading" && o.CuresThis > 0.7 &&
+			len(o.Steps) == max(len(stations), 1)
 	})
 	require.GreaterOrEqual(w.t, i, 0, "nothing cures %v: %+v", stations, cmp.Options)
 	o := cmp.Options[i]
-	d := map[string]any{"id": store.NewID(), "option": o.ID, "stations": stations, "price": o.Parts + o.Labour, "reason": "", "by": "customer", "who": "The reed cutters", "terms": terms}
+	d := map[string]any{"id": store.NewID(), "option": o.ID, "stations": stations, "price": o.Parts + o.Labour,
+		"reason": "", "by": "customer", "who": "The reed cutters", "terms": terms}
 	for range 2 { // a resend doubles nothing
 		require.Equal(w.t, 200, w.do("POST", w.path+"/decisions", d, &w.view))
 	}
@@ -204,7 +209,8 @@ func TestASecondFaultIsDecidedByItself(t *testing.T) {
 	assert.Equal(t, "failed", w.view.Work[0].Status, "the first decision stands as it was")
 	assert.Equal(t, first.Label, w.view.Work[0].Label)
 	// What was done is typed over while it is not signed.
-	require.Equal(t, 200, w.do("PUT", w.path+"/repairs/"+second.ID, map[string]any{"what": "New brushes of 22 mm, springs as well"}, &w.view))
+	require.Equal(t, 200, w.do("PUT", w.path+"/repairs/"+second.ID,
+		map[string]any{"what": "New brushes of 22 mm, springs as well"}, &w.view))
 	v = w.prove()
 	require.False(t, v.Failed, "%+v", v.Remarks)
 	require.Empty(t, v.Missing)
@@ -222,14 +228,17 @@ func TestASecondFaultIsDecidedByItself(t *testing.T) {
 	require.Equal(t, 200, w.do("PUT", w.path+"/costs/"+first.ID, map[string]any{"parts": 12, "minutes": 40, "price": 58.5}, nil))
 	require.Equal(t, 200, w.do("PUT", w.path+"/costs/"+second.ID, map[string]any{"parts": 32, "minutes": 150, "price": 177}, nil))
 	said := text(w.paper())
-	for _, x := range []string{"1. Motor connector", "2. Drive motor", "It was the motor connector: open.", "It was the drive motor: worn or hanging brushes.", "New brushes of 22 mm, springs as well.", "Chosen by the customer, The reed cutters", "How we know that it is good", "Proved good. Jory Reed", "Together: 235.50"} {
+	for _, x := range []string{"1. Motor connector", "2. Drive motor", "It was the motor connector: open.",
+		"It was the drive motor: worn or hanging brushes.", "New brushes of 22 mm, springs as well.",
+		"Chosen by the customer, The reed cutters", "How we know that it is good", "Proved good. Jory Reed", "Together: 235.50"} {
 		assert.Contains(t, said, x)
 	}
 	assert.NotContains(t, said, "likeliest")
 	assert.NotContains(t, said, "not yet sure")
 	assert.NotContains(t, said, "not good")
 	file := pdf(t, w.client, w.path, "file")
-	for _, x := range []string{"Repair 1: Motor connector", "Repair 2: Drive motor", "Not good: still slow", "not good", "Reckoned from the readings, not measured"} {
+	for _, x := range []string{"Repair 1: Motor connector", "Repair 2: Drive motor", "Not good: still slow",
+		"not good", "Reckoned from the readings, not measured"} {
 		assert.Contains(t, file, x, "what failed is on the file copy")
 	}
 	label := pdf(t, w.client, w.path, "label")
@@ -279,7 +288,8 @@ func TestAPaperOfNothing(t *testing.T) {
 	assert.Equal(t, 422, w.do("POST", w.path+"/repairs", map[string]any{"id": store.NewID(), "decision": store.NewID().String()}, &p))
 	assert.Contains(t, p.Detail, "decide first")
 	for wish, says := range map[string]string{"2020-01-01": "has passed", "Friday": "is no day"} {
-		assert.Equal(t, 422, w.do("PUT", w.path+"/terms", map[string]any{"wishes": map[string]any{"run_on": wish}, "with": map[string]any{}}, &p))
+		assert.Equal(t, 422, w.do("PUT", w.path+"/terms",
+			map[string]any{"wishes": map[string]any{"run_on": wish}, "with": map[string]any{}}, &p))
 		assert.Contains(t, p.Detail, says)
 	}
 }
@@ -330,7 +340,8 @@ func stray(text string, known []string) []string {
 // marked as reckoned; and the check sees one that is.
 func TestNoPaperPrintsWhatNobodyMeasured(t *testing.T) {
 	assert.Equal(t, []string{"7.03"}, stray("Motor 7.03 V, code 3.", []string{"3"}))
-	assert.Equal(t, []string{"7.03"}, stray("Before: Motor 7.03 V, 12.10 V read on 3 May 2026. Motor: reckoned, half last longer than 4 years.", []string{"12.10 V"}))
+	assert.Equal(t, []string{"7.03"}, stray("Before: Motor 7.03 V, 12.10 V read on 3 May 2026. Motor: reckoned, "+
+		"half last longer than 4 years.", []string{"12.10 V"}))
 	c, _ := serve(t)
 	c.signIn("jory")
 	var rows []web.Row
@@ -415,8 +426,10 @@ func TestStoredJobsAreCarriedOver(t *testing.T) {
 	}
 	require.NotEmpty(t, j.Decisions)
 	at := j.Decisions[0].At.Add(time.Hour)
-	exec("INSERT INTO repairs (id, job_id, station, after_seq, what, created_at) VALUES (UNHEX(REPLACE(UUID(),'-','')), UNHEX(REPLACE(?,'-','')), ?, 99, 'as it was done', ?)", id, j.Decisions[0].Station, at)
-	exec("INSERT INTO proofs (id, job_id, result, remark, signed, counter, checks, plan, at) VALUES (UNHEX(REPLACE(UUID(),'-','')), UNHEX(REPLACE(?,'-','')), 'passed', '', 'Old Hand', '', '[]', '[]', ?)", id, at.Add(time.Hour))
+	exec("INSERT INTO repairs (id, job_id, station, after_seq, what, created_at) VALUES "+
+		"(UNHEX(REPLACE(UUID(),'-','')), UNHEX(REPLACE(?,'-','')), ?, 99, 'as it was done', ?)", id, j.Decisions[0].Station, at)
+	exec("INSERT INTO proofs (id, job_id, result, remark, signed, counter, checks, plan, at) VALUES "+
+		"(UNHEX(REPLACE(UUID(),'-','')), UNHEX(REPLACE(?,'-','')), 'passed', '', 'Old Hand', '', '[]', '[]', ?)", id, at.Add(time.Hour))
 	exec("UPDATE decisions SET stations = '', found = ''")
 	exec("DELETE FROM goose_db_version WHERE version_id >= 31")
 	again, err := store.Open(t.Context(), testdb.DSNOf(t, st))
@@ -448,7 +461,8 @@ func TestWhatIsTooLongIsRefused(t *testing.T) {
 	}
 	// A machine's kind of a hundred letters does not end a proof with an error.
 	w := work(t, "starter", "main_contact.stuck_open")
-	require.Equal(t, 200, w.do("PUT", "/api/machines/"+w.view.Machine.ID, map[string]any{"name": "Reed barge", "kind": strings.Repeat("k", 100)}, nil))
+	require.Equal(t, 200, w.do("PUT", "/api/machines/"+w.view.Machine.ID,
+		map[string]any{"name": "Reed barge", "kind": strings.Repeat("k", 100)}, nil))
 	w.toVerdict()
 	w.mend()
 	w.prove()
@@ -505,8 +519,10 @@ func TestJobsWithSeveralFaults(t *testing.T) {
 // was done and how one knows.
 func TestEveryKindOfJobEndsWithItsPapers(t *testing.T) {
 	for family, fault := range map[string]string{
-		"starter": "coil.sticking", "blower_module": "module.no_output", "blower_resistor": "resistor_pack.open", "wiper": "park_switch.stuck_open", "window": "drive.binding=x3",
-		"traction": "battery_connector.open", "contactor_motor": "motor.bearing_drag=x8", "two_wire_motor": "motor.seized", "actuator": "motor.winding_open", "stator": "phase_2.open", "capacitor_fan": "capacitor.open",
+		"starter": "coil.sticking", "blower_module": "module.no_output", "blower_resistor": "resistor_pack.open",
+		"wiper": "park_switch.stuck_open", "window": "drive.binding=x3",
+		"traction": "battery_connector.open", "contactor_motor": "motor.bearing_drag=x8",
+		"two_wire_motor": "motor.seized", "actuator": "motor.winding_open", "stator": "phase_2.open", "capacitor_fan": "capacitor.open",
 	} {
 		t.Run(family, func(t *testing.T) {
 			w := work(t, family, fault)

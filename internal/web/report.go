@@ -15,17 +15,18 @@ import (
 )
 
 func (s *Server) reportRoutes(get opFunc) {
-	huma.Register(s.api, get("paper", "/api/jobs/{id}/paper", "The customer's page: the text that is printed"), func(ctx context.Context, in *JobIn) (*out[*report.Paper], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		p, err := s.ws.Customer(ctx, j)
-		if err != nil {
-			return nil, s.shop(ctx, "paper", err)
-		}
-		return body(p), nil
-	})
+	huma.Register(s.api, get("paper", "/api/jobs/{id}/paper", "The customer's page: the text that is printed"),
+		func(ctx context.Context, in *JobIn) (*out[*report.Paper], error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			p, err := s.ws.Customer(ctx, j)
+			if err != nil {
+				return nil, s.shop(ctx, "paper", err)
+			}
+			return body(p), nil
+		})
 }
 
 // pdf prints a job: customer, file or label.

@@ -79,11 +79,13 @@ const (
 )
 
 func (s *Server) scheduleRoutes(get, put opFunc) {
-	huma.Register(s.api, get("schedule", "/api/jobs/{id}/schedule", "Where a job stands, who has it and what it waits for"), func(ctx context.Context, in *JobIn) (*out[ScheduleView], error) {
+	huma.Register(s.api, get("schedule", "/api/jobs/{id}/schedule",
+		"Where a job stands, who has it and what it waits for"), func(ctx context.Context, in *JobIn) (*out[ScheduleView], error) {
 		job := in.ID
 		return s.schedule(ctx, job)
 	})
-	huma.Register(s.api, put("put_schedule", "/api/jobs/{id}/schedule", "Put a job on a bench and give it to a person"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, put("put_schedule", "/api/jobs/{id}/schedule",
+		"Put a job on a bench and give it to a person"), func(ctx context.Context, in *struct {
 		JobIn
 		Body struct {
 			Bench  string `json:"bench" maxLength:"60"`
@@ -108,38 +110,43 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 		return s.schedule(ctx, job)
 	})
 	s.waitRoutes(put)
-	huma.Register(s.api, get("calendar", "/api/calendar.ics", "What waits and what is due, as iCalendar (RFC 5545)"), func(ctx context.Context, _ *struct{}) (*caseOut, error) {
-		text, err := s.calendar(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "calendar", err)
-		}
-		return &caseOut{`attachment; filename="corriente.ics"`, "text/calendar; charset=utf-8", []byte(text)}, nil
-	})
+	huma.Register(s.api, get("calendar", "/api/calendar.ics", "What waits and what is due, as iCalendar (RFC 5545)"),
+		func(ctx context.Context, _ *struct{}) (*caseOut, error) {
+			text, err := s.calendar(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "calendar", err)
+			}
+			return &caseOut{`attachment; filename="corriente.ics"`, "text/calendar; charset=utf-8", []byte(text)}, nil
+		})
 }
 
 func (s *Server) waitRoutes(put opFunc) {
-	huma.Register(s.api, put("put_wait", "/api/jobs/{id}/waits/{wait}", "Say what a job waits for, and until when"), func(ctx context.Context, in *struct {
-		JobIn
-		Wait uuid.UUID `path:"wait" format:"uuid"`
-		Body struct {
-			Kind  string     `json:"kind" enum:"parts,cold_start,cure,customer,other"`
-			Note  string     `json:"note" maxLength:"200"`
-			Until *time.Time `json:"until,omitempty"`
-		}
-	}) (*out[ScheduleView], error) {
-		u, job, id := caller(ctx), in.ID, in.Wait
-		if in.Body.Until != nil {
-			if d := time.Until(*in.Body.Until); d < earliest || d > latest {
-				return nil, huma.Error422UnprocessableEntity("Nothing here waits until " + in.Body.Until.Format("2 January 2006") + ": check the year.")
+	huma.Register(s.api, put("put_wait", "/api/jobs/{id}/waits/{wait}", "Say what a job waits for, and until when"),
+		func(ctx context.Context, in *struct {
+			JobIn
+			Wait uuid.UUID `path:"wait" format:"uuid"`
+			Body struct {
+				Kind  string     `json:"kind" enum:"parts,cold_start,cure,customer,other"`
+				Note  string     `json:"note" maxLength:"200"`
+				Until *time.Time `json:"until,omitempty"`
 			}
-		}
-		w := store.Wait{ID: id, Job: job, Kind: in.Body.Kind, Note: strings.TrimSpace(in.Body.Note), Until: in.Body.Until}
-		if err := s.st.PutWait(ctx, w, u.ID); err != nil {
-			return nil, s.fail(ctx, "wait", err)
-		}
-		return s.schedule(ctx, job)
-	})
-	huma.Register(s.api, huma.Operation{OperationID: "end_wait", Method: http.MethodDelete, Path: "/api/jobs/{id}/waits/{wait}", Summary: "It is there: the job waits for it no more", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+		}) (*out[ScheduleView], error) {
+			u, job, id := caller(ctx), in.ID, in.Wait
+			if in.Body.Until != nil {
+				if d := time.Until(*in.Body.Until); d < earliest || d > latest {
+					return nil, huma.Error422UnprocessableEntity("Nothing here waits until " +
+						in.Body.Until.Format("2 January 2006") + ": check the year.")
+				}
+			}
+			w := store.Wait{ID: id, Job: job, Kind: in.Body.Kind, Note: strings.TrimSpace(in.Body.Note), Until: in.Body.Until}
+			if err := s.st.PutWait(ctx, w, u.ID); err != nil {
+				return nil, s.fail(ctx, "wait", err)
+			}
+			return s.schedule(ctx, job)
+		})
+	huma.Register(s.api, huma.Operation{OperationID: "end_wait", Method: http.MethodDelete,
+		Path: "/api/jobs/{id}/waits/{wait}", Summary: "It is there: the job waits for it no more",
+		DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
 		Wait uuid.UUID `path:"wait" format:"uuid"`
 	}) (*out[ScheduleView], error) {
@@ -151,7 +158,8 @@ func (s *Server) waitRoutes(put opFunc) {
 }
 
 // waitWords are the kinds of wait as they are said.
-var waitWords = map[string]string{desk.WaitParts: "Parts", desk.WaitCold: "Cold start", desk.WaitCure: "Cured", desk.WaitCustomer: "The customer's answer", desk.WaitOther: "Waits"}
+var waitWords = map[string]string{desk.WaitParts: "Parts", desk.WaitCold: "Cold start", desk.WaitCure: "Cured",
+	desk.WaitCustomer: "The customer's answer", desk.WaitOther: "Waits"}
 
 // calendar lists every wait with a day and every temporary repair's end, an event each: all-day
 // where the hour is midnight.
@@ -183,7 +191,8 @@ func (s *Server) calendar(ctx context.Context) (string, error) {
 				continue
 			}
 			title := waitWords[w.Kind] + ": " + r.Machine
-			add(w.ID.String(), title, strings.Join(slices.DeleteFunc([]string{w.Note, r.Complaint, r.Bench, r.Person}, func(x string) bool { return x == "" }), "\n"), *w.Until, w.At)
+			add(w.ID.String(), title, strings.Join(slices.DeleteFunc([]string{w.Note, r.Complaint, r.Bench, r.Person},
+				func(x string) bool { return x == "" }), "\n"), *w.Until, w.At)
 		}
 		if r.FollowUp != nil {
 			add(r.ID.String()+"-temporary", "Temporary repair ends: "+r.Machine, r.FollowWhat, *r.FollowUp, r.OpenedAt)

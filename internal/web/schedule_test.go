@@ -74,12 +74,14 @@ func TestWaitsThatCannotBe(t *testing.T) {
 	j := c.job("Frost fan east")
 	at := "/api/jobs/" + j.ID
 	var p problem
-	require.Equal(t, 422, c.do("PUT", at+"/waits/"+store.NewID().String(), map[string]any{"kind": "parts", "note": "", "until": "2099-01-01T08:00:00Z"}, &p))
+	require.Equal(t, 422, c.do("PUT", at+"/waits/"+store.NewID().String(),
+		map[string]any{"kind": "parts", "note": "", "until": "2099-01-01T08:00:00Z"}, &p))
 	assert.Contains(t, p.Detail, "check the year")
 	require.Equal(t, 422, c.do("PUT", at+"/waits/"+store.NewID().String(), map[string]any{"kind": "luck", "note": ""}, &p))
 	require.Equal(t, 422, c.do("PUT", at+"/schedule", map[string]any{"bench": "", "person": store.NewID().String()}, &p))
 	assert.Contains(t, p.Detail, "choose one of the list")
-	require.Equal(t, 404, c.do("PUT", "/api/jobs/"+store.NewID().String()+"/waits/"+store.NewID().String(), map[string]any{"kind": "parts", "note": ""}, &p))
+	require.Equal(t, 404, c.do("PUT", "/api/jobs/"+store.NewID().String()+"/waits/"+store.NewID().String(),
+		map[string]any{"kind": "parts", "note": ""}, &p))
 	id := store.NewID().String()
 	require.Equal(t, 200, c.do("PUT", at+"/waits/"+id, map[string]any{"kind": "customer", "note": ""}, nil))
 	other := c.job("Mulcher")
@@ -97,7 +99,8 @@ func TestTheCalendarCanBeRead(t *testing.T) {
 	j := c.job("Frost fan east")
 	until := time.Now().Add(50 * time.Hour).Truncate(time.Minute)
 	note := "gasket, sealant; \\ “grey”"
-	require.Equal(t, 200, c.do("PUT", "/api/jobs/"+j.ID+"/waits/"+store.NewID().String(), map[string]any{"kind": "cure", "note": note, "until": until.UTC().Format(time.RFC3339)}, nil))
+	require.Equal(t, 200, c.do("PUT", "/api/jobs/"+j.ID+"/waits/"+store.NewID().String(),
+		map[string]any{"kind": "cure", "note": note, "until": until.UTC().Format(time.RFC3339)}, nil))
 	req, err := http.NewRequestWithContext(t.Context(), http.MethodGet, c.base+"/api/calendar.ics", nil)
 	require.NoError(t, err)
 	res, err := c.http.Do(req)

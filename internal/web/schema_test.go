@@ -121,13 +121,16 @@ type drawn struct {
 	ids   []string
 }
 
-var strange = []string{"", " ", "0", "-1", "1e309", "NaN", "12.4", "12,4", "250m", "OL", "4k7", "9.05 V", "😀 ⚡", "ümlaut ß", "<b>bold</b>", "=1+1", "'; DROP TABLE jobs; --", "..", "a/b", "line\nline",
-	"2026-03-01", "0001-01-01T00:00:00Z", "9999-12-31T23:59:59Z", "2026-03-01T08:00:00.123456789+05:30", "starter", "motor.brushes_worn", "%s%n", "\\", "\"", "null"}
+var strange = []string{"", " ", "0", "-1", "1e309", "NaN", "12.4", "12,4", "250m", "OL", "4k7", "9.05 V", "😀 ⚡",
+	"ümlaut ß", "<b>bold</b>", "=1+1", "'; DROP TABLE jobs; --", "..", "a/b", "line\nline",
+	"2026-03-01", "0001-01-01T00:00:00Z", "9999-12-31T23:59:59Z", "2026-03-01T08:00:00.123456789+05:30", "starter",
+	"motor.brushes_worn", "%s%n", "\\", "\"", "null"}
 
 // vocabulary is what the circuits call their things, by the names of the properties that hold them.
 func vocabulary(t *testing.T) map[string][]string {
 	t.Helper()
-	w := map[string][]string{"measure": {"voltage", "current", "resistance", "ac_voltage", "frequency", "capacitance"}, "symptom": {"present", "absent", "unknown"}}
+	w := map[string][]string{"measure": {"voltage", "current", "resistance", "ac_voltage", "frequency",
+		"capacitance"}, "symptom": {"present", "absent", "unknown"}}
 	add := func(k string, v ...string) { w[k] = append(w[k], v...) }
 	for _, id := range circuit.Families() {
 		c, err := circuit.Family(id)

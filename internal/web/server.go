@@ -123,7 +123,10 @@ func New(st *store.Store, o Options) *Server {
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
 	sm.Cookie.Secure = o.Secure
-	s := &Server{st: st, log: o.Log, sm: sm, ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(), setupCode: o.SetupCode, data: o.Data, backups: o.Backups, demo: o.Demo, restore: o.Restore, meters: o.Meters, photos: make(chan struct{}, 1), hashing: make(chan struct{}, hashes), closing: make(chan struct{})}
+	s := &Server{st: st, log: o.Log, sm: sm,
+		ws: &workshop.Service{Store: st, Advisers: workshop.NewAdvisers(o.Timeout)}, ui: o.UI, hub: newHub(),
+		setupCode: o.SetupCode, data: o.Data, backups: o.Backups, demo: o.Demo, restore: o.Restore,
+		meters: o.Meters, photos: make(chan struct{}, 1), hashing: make(chan struct{}, hashes), closing: make(chan struct{})}
 	st.Changed = s.changed
 	s.sweeping.Go(s.sweep)
 	if o.Shared {
@@ -136,9 +139,11 @@ func New(st *store.Store, o Options) *Server {
 	}
 
 	r := chi.NewRouter()
-	r.Use(numbered, behind(o.Proxies), measured(o.Metrics, s), s.logged, middleware.Recoverer, headers, timeout(o.Timeout), limitBody, plainLetters)
+	r.Use(numbered, behind(o.Proxies), measured(o.Metrics, s), s.logged, middleware.Recoverer, headers,
+		timeout(o.Timeout), limitBody, plainLetters)
 	r.Use(http.NewCrossOriginProtection().Handler)
-	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript", "application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
+	r.Use(middleware.Compress(5, "text/html", "text/css", "text/javascript", "application/javascript",
+		"application/json", "application/problem+json", "image/svg+xml", "application/wasm"))
 	r.Get("/healthz", alive)
 	r.Get("/readyz", s.ready)
 	r.Group(func(r chi.Router) {
@@ -223,7 +228,8 @@ func (s *Server) logged(next http.Handler) http.Handler {
 func headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "+
+		h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src "+
+			"'self' 'unsafe-inline'; img-src 'self' data: blob:; "+
 			"connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
@@ -242,7 +248,8 @@ func headers(next http.Handler) http.Handler {
 func timeout(after time.Duration) func(http.Handler) http.Handler {
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			if r.URL.Path == "/api/events" || r.URL.Path == restorePath || r.URL.Path == "/api/traces" || strings.HasSuffix(r.URL.Path, "/live") {
+			if r.URL.Path == "/api/events" || r.URL.Path == restorePath || r.URL.Path == "/api/traces" ||
+				strings.HasSuffix(r.URL.Path, "/live") {
 				next.ServeHTTP(w, r)
 				return
 			}
@@ -337,7 +344,8 @@ func (s *Server) fail(ctx context.Context, what string, err error) error {
 	case errors.Is(err, store.ErrExpired):
 		return huma.Error410Gone("This link was used or is too old: ask the owner for a new one.")
 	case errors.Is(err, store.ErrStale):
-		return huma.Error412PreconditionFailed("Somebody else changed this meanwhile: what you typed is still here, look at theirs and save again.")
+		return huma.Error412PreconditionFailed("Somebody else changed this meanwhile: what you typed is still here, " +
+			"look at theirs and save again.")
 	case store.Used(err):
 		return huma.Error409Conflict("This id is already used for something else: start again.")
 	case errors.Is(err, context.Canceled), errors.Is(err, sql.ErrTxDone): // a transaction ends with its request
@@ -358,7 +366,8 @@ func (s *Server) fail(ctx context.Context, what string, err error) error {
 	}
 	s.log.ErrorContext(ctx, what, "err", err, "id", middleware.GetReqID(ctx))
 	if store.Away(err) { // a browser takes it for a lost connection, and goes on with what it keeps
-		return huma.Error503ServiceUnavailable("The database does not answer: it is started again by itself. Try again in a moment: nothing is stored twice.")
+		return huma.Error503ServiceUnavailable("The database does not answer: it is started again by itself. Try " +
+			"again in a moment: nothing is stored twice.")
 	}
 	return huma.Error500InternalServerError("Something went wrong here. Try again: nothing is stored twice.")
 }

@@ -50,7 +50,9 @@ func over(t testing.TB, dsn string) *client {
 func (c *client) started() string {
 	c.t.Helper()
 	id := store.NewID().String()
-	require.Equal(c.t, 200, c.do("POST", "/api/jobs", map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": "Sprayer", "kind": "cart", "circuit": "starter", "complaint": "slow"}, nil))
+	require.Equal(c.t, 200, c.do("POST", "/api/jobs",
+		map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": "Sprayer", "kind": "cart",
+			"circuit": "starter", "complaint": "slow"}, nil))
 	return id
 }
 
@@ -156,13 +158,15 @@ func TestANodeIsKilledUnderWrites(t *testing.T) {
 					ready <- struct{}{}
 				}
 				since := killed.Load() > 0
-				e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos", To: "bat_neg", Value: "12.5"}
+				e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos",
+					To: "bat_neg", Value: "12.5"}
 				// As a browser does: the same again, until it is answered for.
 				patience.Until(t, "a reading to be stored", func() bool {
 					status := c.do("POST", "/api/jobs/"+job+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, nil)
 					if status != 200 {
 						refused.Add(1)
-						assert.Equal(t, 503, status, "away for a moment, which a browser waits for; people at one job do not get in one another's way")
+						assert.Equal(t, 503, status, "away for a moment, which a browser waits for; people at one "+
+							"job do not get in one another's way")
 					}
 					return status == 200
 				})
@@ -184,7 +188,8 @@ func TestANodeIsKilledUnderWrites(t *testing.T) {
 	killed.Store(time.Now().UnixNano())
 	nodes[0].Kill()
 	wg.Wait()
-	t.Logf("%d writes answered for, %d refused and sent again; %.1f s from the kill to the next at its server", len(stored), refused.Load(), float64(next.Load()-killed.Load())/1e9)
+	t.Logf("%d writes answered for, %d refused and sent again; %.1f s from the kill to the next at its server",
+		len(stored), refused.Load(), float64(next.Load()-killed.Load())/1e9)
 
 	for _, c := range []*client{a, b} {
 		var seen web.JobView

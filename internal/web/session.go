@@ -92,7 +92,8 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 		}
 		return s.me(ctx, u, in.Device)
 	})
-	huma.Register(s.api, allow(people.Anyone, huma.Operation{OperationID: "sign_out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: 204}),
+	huma.Register(s.api, allow(people.Anyone,
+		huma.Operation{OperationID: "sign_out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: 204}),
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			if u, err := s.signedIn(ctx); err == nil {
 				if err := s.st.EndSignIn(ctx, u.ID, u.SignIn); err != nil {
@@ -112,20 +113,24 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 // ownRoutes are what everybody changes about themselves.
 func (s *Server) ownRoutes(get opFunc) {
 	own := func(method, id, path, summary string) huma.Operation {
-		return allow(people.See, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: 200, MaxBodyBytes: 1 << 16})
+		return allow(people.See, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary,
+			DefaultStatus: 200, MaxBodyBytes: 1 << 16})
 	}
-	huma.Register(s.api, get("places", "/api/session/places", "Where the person is signed in"), func(ctx context.Context, _ *struct{}) (*out[[]Place], error) {
-		return s.places(ctx)
-	})
-	huma.Register(s.api, own(http.MethodDelete, "end_place", "/api/session/places/{id}", "Sign out somewhere else"), func(ctx context.Context, in *JobIn) (*out[[]Place], error) {
-		id := in.ID
-		if err := s.st.EndSignIn(ctx, caller(ctx).ID, id); err != nil {
-			return nil, s.fail(ctx, "places", err)
-		}
-		s.someoneLeft()
-		return s.places(ctx)
-	})
-	huma.Register(s.api, own(http.MethodPut, "change_password", "/api/session/password", "Change one's password; every other place is signed out"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, get("places", "/api/session/places", "Where the person is signed in"),
+		func(ctx context.Context, _ *struct{}) (*out[[]Place], error) {
+			return s.places(ctx)
+		})
+	huma.Register(s.api, own(http.MethodDelete, "end_place", "/api/session/places/{id}", "Sign out somewhere else"),
+		func(ctx context.Context, in *JobIn) (*out[[]Place], error) {
+			id := in.ID
+			if err := s.st.EndSignIn(ctx, caller(ctx).ID, id); err != nil {
+				return nil, s.fail(ctx, "places", err)
+			}
+			s.someoneLeft()
+			return s.places(ctx)
+		})
+	huma.Register(s.api, own(http.MethodPut, "change_password", "/api/session/password",
+		"Change one's password; every other place is signed out"), func(ctx context.Context, in *struct {
 		Body struct {
 			Old string `json:"old" maxLength:"200"`
 			New string `json:"new" maxLength:"800"`
@@ -133,25 +138,28 @@ func (s *Server) ownRoutes(get opFunc) {
 	}) (*struct{}, error) {
 		return nil, s.changePassword(ctx, in.Body.Old, in.Body.New)
 	})
-	huma.Register(s.api, own(http.MethodPut, "change_name", "/api/session/name", "Change one's name"), func(ctx context.Context, in *struct {
-		SigningIn
-		Body struct {
-			Name string `json:"name" maxLength:"400"`
-		}
-	}) (*out[Me], error) {
-		u := caller(ctx)
-		name, err := people.CheckName(in.Body.Name)
-		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
-		}
-		if name != u.Name {
-			if err := s.st.ChangeUser(ctx, store.User{ID: u.ID, Name: name, Role: u.Role}, store.Act{By: u.Name, Kind: "people", Says: "Is called " + name + " from now on."}); err != nil {
-				return nil, s.fail(ctx, "name", err)
+	huma.Register(s.api, own(http.MethodPut, "change_name", "/api/session/name", "Change one's name"),
+		func(ctx context.Context, in *struct {
+			SigningIn
+			Body struct {
+				Name string `json:"name" maxLength:"400"`
 			}
-		}
-		return s.me(ctx, u.ID, in.Device)
-	})
-	huma.Register(s.api, own(http.MethodPut, "change_pin", "/api/session/pin", "Set one's PIN for shared devices; empty takes it away"), func(ctx context.Context, in *struct {
+		}) (*out[Me], error) {
+			u := caller(ctx)
+			name, err := people.CheckName(in.Body.Name)
+			if err != nil {
+				return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
+			}
+			if name != u.Name {
+				if err := s.st.ChangeUser(ctx, store.User{ID: u.ID, Name: name, Role: u.Role},
+					store.Act{By: u.Name, Kind: "people", Says: "Is called " + name + " from now on."}); err != nil {
+					return nil, s.fail(ctx, "name", err)
+				}
+			}
+			return s.me(ctx, u.ID, in.Device)
+		})
+	huma.Register(s.api, own(http.MethodPut, "change_pin", "/api/session/pin",
+		"Set one's PIN for shared devices; empty takes it away"), func(ctx context.Context, in *struct {
 		Body struct {
 			PIN      string `json:"pin" maxLength:"20"`
 			Password string `json:"password" maxLength:"200"`
@@ -159,7 +167,8 @@ func (s *Server) ownRoutes(get opFunc) {
 	}) (*struct{}, error) {
 		return nil, s.changePIN(ctx, in.Body.PIN, in.Body.Password)
 	})
-	huma.Register(s.api, own(http.MethodPut, "change_preferences", "/api/session/preferences", "How one likes the interface"), func(ctx context.Context, in *struct{ Body Preferences }) (*struct{}, error) {
+	huma.Register(s.api, own(http.MethodPut, "change_preferences", "/api/session/preferences",
+		"How one likes the interface"), func(ctx context.Context, in *struct{ Body Preferences }) (*struct{}, error) {
 		if len(in.Body.Meters) > 16 {
 			return nil, huma.Error422UnprocessableEntity("A person prefers at most sixteen meters.")
 		}
@@ -185,7 +194,8 @@ func (s *Server) me(ctx context.Context, id uuid.UUID, device string) (*out[Me],
 	if err != nil {
 		return nil, s.fail(ctx, "session", err)
 	}
-	m := Me{ID: u.ID.String(), Login: u.Login, Name: u.Name, Role: u.Role, Rights: people.RoleOf(u.Role).Rights, HasPIN: u.PIN != "", SecondFactor: u.TOTP != ""}
+	m := Me{ID: u.ID.String(), Login: u.Login, Name: u.Name, Role: u.Role, Rights: people.RoleOf(u.Role).Rights,
+		HasPIN: u.PIN != "", SecondFactor: u.TOTP != ""}
 	if u.Preferences != "" {
 		if err := json.Unmarshal([]byte(u.Preferences), &m.Preferences); err != nil {
 			s.log.Error("preferences", "err", err)
@@ -224,7 +234,8 @@ func (s *Server) changePassword(ctx context.Context, old, pw string) error {
 	if err != nil {
 		return err
 	}
-	if err := s.st.SetPassword(ctx, u.ID, hash, u.SignIn, store.Act{By: u.Name, Kind: "people", Says: "Changed their own password."}); err != nil {
+	if err := s.st.SetPassword(ctx, u.ID, hash, u.SignIn,
+		store.Act{By: u.Name, Kind: "people", Says: "Changed their own password."}); err != nil {
 		return s.fail(ctx, "password", err)
 	}
 	s.someoneLeft()
@@ -405,8 +416,10 @@ func deviceWords(agent string) string {
 		}
 		return ""
 	}
-	browser := pick("Firefox/", "Firefox", "Edg", "Edge", "OPR/", "Opera", "SamsungBrowser/", "Samsung's browser", "Chrome/", "Chrome", "Safari/", "Safari")
-	on := pick("Android", "Android", "iPhone", "iPhone", "iPad", "iPad", "Windows", "Windows", "Mac OS", "Mac", "CrOS", "Chromebook", "Linux", "Linux")
+	browser := pick("Firefox/", "Firefox", "Edg", "Edge", "OPR/", "Opera", "SamsungBrowser/", "Samsung's browser",
+		"Chrome/", "Chrome", "Safari/", "Safari")
+	on := pick("Android", "Android", "iPhone", "iPhone", "iPad", "iPad", "Windows", "Windows", "Mac OS", "Mac",
+		"CrOS", "Chromebook", "Linux", "Linux")
 	switch {
 	case browser == "" && on == "":
 		return "a program"

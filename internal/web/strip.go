@@ -90,28 +90,33 @@ func (s *Server) writesTo(ctx context.Context, job uuid.UUID, of string) (u who,
 }
 
 func (s *Server) stripRoutes(get, put, post opFunc) {
-	huma.Register(s.api, get("strip", "/api/jobs/{id}/strip", "The strip-down of a job"), func(ctx context.Context, in *JobIn) (*out[*record.StripView], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return s.stripView(ctx, j)
-	})
-	huma.Register(s.api, post("add_strip", "/api/jobs/{id}/strip", "What came off next; a finding becomes evidence"), func(ctx context.Context, in *struct {
-		JobIn
-		Body record.NewLine
-	}) (*out[*record.StripView], error) {
-		u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
-		if err != nil {
-			return nil, err
-		}
-		text, err := record.Tidy(in.Body.Text)
-		if err != nil {
-			return nil, s.shop(ctx, "strip", err)
-		}
-		return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, in.Body.At, u.ID))
-	})
-	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch, Path: "/api/jobs/{id}/strip/{item}", Summary: "Change a line of the strip-down: its words, struck, put back, explained, a photo", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+	huma.Register(s.api, get("strip", "/api/jobs/{id}/strip", "The strip-down of a job"),
+		func(ctx context.Context, in *JobIn) (*out[*record.StripView], error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return s.stripView(ctx, j)
+		})
+	huma.Register(s.api, post("add_strip", "/api/jobs/{id}/strip", "What came off next; a finding becomes evidence"),
+		func(ctx context.Context, in *struct {
+			JobIn
+			Body record.NewLine
+		}) (*out[*record.StripView], error) {
+			u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
+			if err != nil {
+				return nil, err
+			}
+			text, err := record.Tidy(in.Body.Text)
+			if err != nil {
+				return nil, s.shop(ctx, "strip", err)
+			}
+			return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, in.Body.At, u.ID))
+		})
+	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch,
+		Path:          "/api/jobs/{id}/strip/{item}",
+		Summary:       "Change a line of the strip-down: its words, struck, put back, explained, a photo",
+		DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
 		Item uuid.UUID `path:"item" format:"uuid"`
 		Body record.LineChange
@@ -144,21 +149,24 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		}
 		return s.afterWrite(ctx, "strip", in.ID, s.st.ChangeStrip(ctx, job, id, c, u.ID))
 	})
-	huma.Register(s.api, post("add_note", "/api/jobs/{id}/notes", "Keep a line with a job: a calculation, or words"), func(ctx context.Context, in *struct {
-		JobIn
-		Body record.JobNote
-	}) (*out[*record.StripView], error) {
-		u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
-		if err != nil {
-			return nil, err
-		}
-		detail := in.Body.Detail
-		if len(detail) == 0 || len(detail) > 64<<10 || !json.Valid(detail) {
-			detail = json.RawMessage("{}")
-		}
-		return s.afterWrite(ctx, "note", in.ID, s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID))
-	})
-	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete, Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+	huma.Register(s.api, post("add_note", "/api/jobs/{id}/notes", "Keep a line with a job: a calculation, or words"),
+		func(ctx context.Context, in *struct {
+			JobIn
+			Body record.JobNote
+		}) (*out[*record.StripView], error) {
+			u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
+			if err != nil {
+				return nil, err
+			}
+			detail := in.Body.Detail
+			if len(detail) == 0 || len(detail) > 64<<10 || !json.Valid(detail) {
+				detail = json.RawMessage("{}")
+			}
+			return s.afterWrite(ctx, "note", in.ID,
+				s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID))
+		})
+	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete,
+		Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
 		Note uuid.UUID `path:"note" format:"uuid"`
 	}) (*out[*record.StripView], error) {
@@ -171,11 +179,12 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		}
 		return body(strip.Search(append(own, strip.Notes()...), q)), nil
 	}
-	huma.Register(s.api, get("craft_notes", "/api/craft-notes", "Notes of the craft, the workshop's own first"), func(ctx context.Context, in *struct {
-		Q string `query:"q" maxLength:"100"`
-	}) (*out[[]strip.Note], error) {
-		return craft(ctx, in.Q)
-	})
+	huma.Register(s.api, get("craft_notes", "/api/craft-notes", "Notes of the craft, the workshop's own first"),
+		func(ctx context.Context, in *struct {
+			Q string `query:"q" maxLength:"100"`
+		}) (*out[[]strip.Note], error) {
+			return craft(ctx, in.Q)
+		})
 	huma.Register(s.api, put("put_craft_note", "/api/craft-notes/{id}", "Keep a note of the craft"), func(ctx context.Context, in *struct {
 		ID   uuid.UUID `path:"id" format:"uuid"`
 		Body struct {
@@ -190,7 +199,8 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		}
 		return craft(ctx, "")
 	})
-	huma.Register(s.api, huma.Operation{OperationID: "drop_craft_note", Method: http.MethodDelete, Path: "/api/craft-notes/{id}", Summary: "Take a note of the craft away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
+	huma.Register(s.api, huma.Operation{OperationID: "drop_craft_note", Method: http.MethodDelete,
+		Path: "/api/craft-notes/{id}", Summary: "Take a note of the craft away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		ID uuid.UUID `path:"id" format:"uuid"`
 	}) (*out[[]strip.Note], error) {
 		id := in.ID
@@ -199,10 +209,13 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 		}
 		return craft(ctx, "")
 	})
-	huma.Register(s.api, get("calculators", "/api/calculators", "The calculators of the bench, with their formulas and sources"), func(ctx context.Context, _ *struct{}) (*out[[]calc.Calculator], error) {
-		return body(calc.All()), nil
-	})
-	huma.Register(s.api, allow(people.See, post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, get("calculators", "/api/calculators",
+		"The calculators of the bench, with their formulas and sources"),
+		func(ctx context.Context, _ *struct{}) (*out[[]calc.Calculator], error) {
+			return body(calc.All()), nil
+		})
+	huma.Register(s.api, allow(people.See,
+		post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question")), func(ctx context.Context, in *struct {
 		Calculator string `path:"calculator" maxLength:"40"`
 		Body       struct {
 			Inputs map[string]string `json:"inputs"`

@@ -40,14 +40,16 @@ func (s *Server) traceRoutes(get opFunc) {
 		}
 		return body(vs), nil
 	}
-	huma.Register(s.api, get("traces", "/api/jobs/{id}/traces", "Current traces kept with a job"), func(ctx context.Context, in *JobIn) (*out[[]TraceView], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return list(ctx, j.ID)
-	})
-	huma.Register(s.api, huma.Operation{OperationID: "keep_trace", Method: http.MethodPut, Path: "/api/jobs/{id}/traces", Summary: "Keep a current trace with a job", DefaultStatus: 200, MaxBodyBytes: 4 << 20},
+	huma.Register(s.api, get("traces", "/api/jobs/{id}/traces", "Current traces kept with a job"),
+		func(ctx context.Context, in *JobIn) (*out[[]TraceView], error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return list(ctx, j.ID)
+		})
+	huma.Register(s.api, huma.Operation{OperationID: "keep_trace", Method: http.MethodPut,
+		Path: "/api/jobs/{id}/traces", Summary: "Keep a current trace with a job", DefaultStatus: 200, MaxBodyBytes: 4 << 20},
 		func(ctx context.Context, in *struct {
 			JobIn
 			Body TraceView
@@ -58,13 +60,15 @@ func (s *Server) traceRoutes(get opFunc) {
 			if err != nil {
 				return nil, huma.Error422UnprocessableEntity("A trace needs an id of its own.")
 			}
-			if err := s.st.PutTrace(ctx, job, store.Trace{ID: id, Name: strings.TrimSpace(in.Body.Name), Result: in.Body.Result, Points: in.Body.Points}, u.ID); err != nil {
+			if err := s.st.PutTrace(ctx, job, store.Trace{ID: id, Name: strings.TrimSpace(in.Body.Name),
+				Result: in.Body.Result, Points: in.Body.Points}, u.ID); err != nil {
 				return nil, s.fail(ctx, "trace", err)
 			}
 			s.changed(job)
 			return list(ctx, job)
 		})
-	huma.Register(s.api, huma.Operation{OperationID: "drop_trace", Method: http.MethodDelete, Path: "/api/jobs/{id}/traces/{trace}", Summary: "Forget a trace of a job", DefaultStatus: 200},
+	huma.Register(s.api, huma.Operation{OperationID: "drop_trace", Method: http.MethodDelete,
+		Path: "/api/jobs/{id}/traces/{trace}", Summary: "Forget a trace of a job", DefaultStatus: 200},
 		func(ctx context.Context, in *struct {
 			JobIn
 			Trace uuid.UUID `path:"trace" format:"uuid"`

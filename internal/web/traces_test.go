@@ -26,7 +26,9 @@ func TestATraceThatCannotBeToldIsKept(t *testing.T) {
 	j := c.job("Orchard tractor 3")
 	var kept []web.TraceView
 	for range 2 { // sent again, it is there once
-		require.Equal(t, 200, c.do("PUT", "/api/jobs/"+j.ID+"/traces", map[string]any{"id": "5f0c4a52-3a43-4f8e-9d0a-6c6f0d1b2e11", "name": "pump.csv", "result": r, "points": []trace.Point{}}, &kept))
+		require.Equal(t, 200, c.do("PUT", "/api/jobs/"+j.ID+"/traces",
+			map[string]any{"id": "5f0c4a52-3a43-4f8e-9d0a-6c6f0d1b2e11", "name": "pump.csv", "result": r,
+				"points": []trace.Point{}}, &kept))
 	}
 	require.Len(t, kept, 1)
 	assert.Nil(t, kept[0].Result.WeakBars)
@@ -49,7 +51,9 @@ func TestAClockThatLostItsYear(t *testing.T) {
 	c.signIn("jory")
 	j := c.job("Frost fan east")
 	for _, at := range []string{"0001-01-01T00:00:00Z", "9999-12-31T23:59:59Z"} {
-		require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence", map[string]any{"evidence": []any{map[string]any{"id": store.NewID(), "observe": "smell", "state": "rest", "outcome": "none", "taken_at": at}}}, &j))
+		require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence",
+			map[string]any{"evidence": []any{map[string]any{"id": store.NewID(), "observe": "smell", "state": "rest",
+				"outcome": "none", "taken_at": at}}}, &j))
 		last := j.Evidence[len(j.Evidence)-1]
 		when, err := time.Parse(time.RFC3339Nano, last.TakenAt)
 		require.NoError(t, err)

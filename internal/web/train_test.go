@@ -30,10 +30,12 @@ func TestTrainingOverHTTP(t *testing.T) {
 		require.Len(t, v.Log, 1)
 	}
 	shown := v.Log[0].Shown
-	assert.Equal(t, 409, c.do("PUT", "/api/training/attempts/"+id+"/moves/1", map[string]any{"kind": "hint"}, nil), "another move stands there")
+	assert.Equal(t, 409, c.do("PUT", "/api/training/attempts/"+id+"/moves/1", map[string]any{"kind": "hint"}, nil),
+		"another move stands there")
 	assert.Equal(t, 409, c.do("PUT", "/api/training/attempts/"+id+"/moves/5", move, nil), "a gap")
 	var p problem
-	assert.Equal(t, 422, c.do("PUT", "/api/training/attempts/"+id+"/moves/2", map[string]any{"kind": "read", "state": "crank", "ready": true, "dial": "volts", "from": "bat_pos", "to": "moon"}, &p))
+	assert.Equal(t, 422, c.do("PUT", "/api/training/attempts/"+id+"/moves/2",
+		map[string]any{"kind": "read", "state": "crank", "ready": true, "dial": "volts", "from": "bat_pos", "to": "moon"}, &p))
 	require.Equal(t, 200, c.do("GET", "/api/training/attempts/"+id, nil, &v))
 	require.Len(t, v.Log, 1, "what was refused is not kept")
 	// The same seed on another's desk.
@@ -43,10 +45,12 @@ func TestTrainingOverHTTP(t *testing.T) {
 	require.Equal(t, 200, c.do("POST", "/api/training/attempts", map[string]any{"id": other, "exercise": "sg2"}, &v))
 	require.Equal(t, 200, c.do("PUT", "/api/training/attempts/"+other+"/moves/1", move, &v))
 	assert.Equal(t, shown, v.Log[0].Shown)
-	require.Equal(t, 200, c.do("PUT", "/api/training/attempts/"+other+"/moves/2", map[string]any{"kind": "verdict", "station": "gnd_cable", "fault": "high_resistance", "option": "replace"}, &v))
+	require.Equal(t, 200, c.do("PUT", "/api/training/attempts/"+other+"/moves/2",
+		map[string]any{"kind": "verdict", "station": "gnd_cable", "fault": "high_resistance", "option": "replace"}, &v))
 	require.NotNil(t, v.Debrief)
 	assert.True(t, v.Debrief.RightPart)
-	assert.Equal(t, 422, c.do("POST", "/api/training/attempts", map[string]any{"id": store.NewID(), "circuit": "capacitor_fan", "seed": 3}, nil), "nobody trains on the mains")
+	assert.Equal(t, 422, c.do("POST", "/api/training/attempts",
+		map[string]any{"id": store.NewID(), "circuit": "capacitor_fan", "seed": 3}, nil), "nobody trains on the mains")
 
 	// A job's outcome as an exercise.
 	j := c.job("Orchard tractor 1")

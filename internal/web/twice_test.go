@@ -23,7 +23,8 @@ import (
 // counts is how many rows every table holds: what was written once is there once.
 func counts(t *testing.T, st *store.Store) map[string]int {
 	t.Helper()
-	rows, err := st.DB.QueryContext(t.Context(), "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'")
+	rows, err := st.DB.QueryContext(t.Context(),
+		"SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'")
 	require.NoError(t, err)
 	defer rows.Close()
 	var names []string
@@ -72,23 +73,34 @@ func TestEveryWriteSentTwiceIsWrittenOnce(t *testing.T) {
 		what, method, path string
 		body               any
 	}{
-		{"a job on a new machine", "POST", "/api/jobs", map[string]any{"id": id(), "machine_id": id(), "new_machine": "Reed cutter", "kind": "boat", "circuit": "wiper", "complaint": "slow"}},
-		{"a reading", "POST", path + "/evidence?state=crank", map[string]any{"evidence": []any{map[string]any{"id": id(), "measure": "voltage", "state": "crank", "from": "sol_m", "to": "case", "value": "9.4", "taken_at": now}}}},
+		{"a job on a new machine", "POST", "/api/jobs",
+			map[string]any{"id": id(), "machine_id": id(), "new_machine": "Reed cutter", "kind": "boat",
+				"circuit": "wiper", "complaint": "slow"}},
+		{"a reading", "POST", path + "/evidence?state=crank",
+			map[string]any{"evidence": []any{map[string]any{"id": id(), "measure": "voltage", "state": "crank",
+				"from": "sol_m", "to": "case", "value": "9.4", "taken_at": now}}}},
 		{"two at once", "POST", path + "/evidence?state=crank", map[string]any{"evidence": []any{
 			map[string]any{"id": id(), "observe": "lamps_dim", "state": "crank", "outcome": "yes", "taken_at": now},
 			map[string]any{"id": id(), "measure": "current", "state": "crank", "through": "pos_cable", "value": "140", "taken_at": now}}}},
 		{"a repair", "POST", path + "/repairs", map[string]any{"id": id(), "station": "battery", "what": "charged"}},
-		{"a decision", "POST", path + "/decisions", map[string]any{"id": id(), "option": "repair", "station": "battery", "price": 20, "by": "customer", "who": "orchard office", "reason": "Friday", "set_aside": "it stood all winter"}},
+		{"a decision", "POST", path + "/decisions",
+			map[string]any{"id": id(), "option": "repair", "station": "battery", "price": 20, "by": "customer",
+				"who": "orchard office", "reason": "Friday", "set_aside": "it stood all winter"}},
 		{"what was done, in other words", "PUT", path + "/repairs/" + mended, map[string]any{"what": "charged and load-tested"}},
-		{"what the customer wants", "PUT", path + "/terms", map[string]any{"wishes": map[string]any{"most_cost": 60}, "with": map[string]any{}}},
+		{"what the customer wants", "PUT", path + "/terms",
+			map[string]any{"wishes": map[string]any{"most_cost": 60}, "with": map[string]any{}}},
 		{"what it came to", "PUT", path + "/costs/" + mended, map[string]any{"parts": 12, "minutes": 30, "price": 41}},
 		{"a line of the strip-down", "POST", path + "/strip", map[string]any{"id": item, "text": "2x 8 mm long bolt, thin"}},
 		{"put back", "PATCH", path + "/strip/" + item, map[string]any{"back": true}},
 		{"a note", "POST", path + "/notes", map[string]any{"id": id(), "text": "brushes 11 mm"}},
 		{"a tick of the proof", "PUT", path + "/proof/ticks/cycles", map[string]any{"value": now[:16]}},
-		{"a proof with a remark", "POST", path + "/proof", map[string]any{"id": id(), "result": "remark", "remark": "clock to be set", "signed": "Wanda"}},
-		{"a machine's year", "PUT", "/api/machines/" + j.Machine.ID, map[string]any{"name": j.Machine.Name, "kind": j.Machine.Kind, "place": j.Machine.Place, "built": 2009}},
-		{"an instrument", "PUT", "/api/instruments", web.InstrumentView{ID: id(), Name: "Bench meter", Kind: "multimeter", Percent: 0.5, Counts: 2, Digit: 0.01, OhmDigit: 0.1, LeadsOhm: 0.2}},
+		{"a proof with a remark", "POST", path + "/proof",
+			map[string]any{"id": id(), "result": "remark", "remark": "clock to be set", "signed": "Wanda"}},
+		{"a machine's year", "PUT", "/api/machines/" + j.Machine.ID,
+			map[string]any{"name": j.Machine.Name, "kind": j.Machine.Kind, "place": j.Machine.Place, "built": 2009}},
+		{"an instrument", "PUT", "/api/instruments",
+			web.InstrumentView{ID: id(), Name: "Bench meter", Kind: "multimeter", Percent: 0.5, Counts: 2,
+				Digit: 0.01, OhmDigit: 0.1, LeadsOhm: 0.2}},
 		{"an exercise begun", "POST", "/api/training/attempts", map[string]any{"id": attempt, "circuit": "starter", "seed": 7, "count": 1}},
 	} {
 		var first, second json.RawMessage
@@ -133,7 +145,9 @@ func TestEveryCircuitOpensAsAJob(t *testing.T) {
 	for _, f := range circuit.Families() {
 		id := store.NewID().String()
 		p := problem{}
-		require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": "Cart for " + f, "kind": "cart", "circuit": f, "complaint": "slow"}, &p), "%s: %s", f, p.Detail)
+		require.Equal(t, 200, c.do("POST", "/api/jobs",
+			map[string]any{"id": id, "machine_id": store.NewID(), "new_machine": "Cart for " + f, "kind": "cart",
+				"circuit": f, "complaint": "slow"}, &p), "%s: %s", f, p.Detail)
 		ci, err := circuit.Family(f)
 		require.NoError(t, err)
 		for _, s := range ci.States {
@@ -163,12 +177,15 @@ func TestTheCounterChangesNothing(t *testing.T) {
 	j := c.job("Rescue boat Coot")
 	before := counts(t, st)
 	for _, op := range operations(t, c) {
-		if op[0] == "GET" || strings.HasPrefix(op[1], "/api/session") || strings.HasPrefix(op[1], "/api/setup") || strings.HasPrefix(op[1], "/api/training") {
+		if op[0] == "GET" || strings.HasPrefix(op[1], "/api/session") || strings.HasPrefix(op[1], "/api/setup") ||
+			strings.HasPrefix(op[1], "/api/training") {
 			continue
 		}
 		for _, id := range []string{j.ID, store.NewID().String()} {
 			p := problem{}
-			code := c.do(op[0], at(op[1], id), []byte(`{"id":"`+store.NewID().String()+`","text":"x","station":"battery","what":"x","evidence":[{"id":"`+store.NewID().String()+`","observe":"smell","state":"rest","outcome":"burnt"}]}`), &p)
+			code := c.do(op[0], at(op[1], id), []byte(`{"id":"`+store.NewID().String()+
+				`","text":"x","station":"battery","what":"x","evidence":[{"id":"`+store.NewID().String()+
+				`","observe":"smell","state":"rest","outcome":"burnt"}]}`), &p)
 			if code >= 400 {
 				assert.Less(t, code, 500, "%s %s", op[0], op[1])
 				assert.NotEmpty(t, p.Detail, "%s %s", op[0], op[1])

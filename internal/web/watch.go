@@ -47,9 +47,11 @@ func measured(reg prometheus.Registerer, s *Server) func(http.Handler) http.Hand
 	if reg == nil {
 		return func(next http.Handler) http.Handler { return next }
 	}
-	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "corriente_request_seconds", Help: "Time to answer a request, in seconds.",
+	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "corriente_request_seconds",
+		Help:    "Time to answer a request, in seconds.",
 		Buckets: []float64{.005, .02, .05, .1, .2, .3, .6, 1, 2, 5, 10, 20}}, []string{"method", "route", "status"})
-	open := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "corriente_open_streams", Help: "Streams of events that are listened to."}, func() float64 {
+	open := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "corriente_open_streams",
+		Help: "Streams of events that are listened to."}, func() float64 {
 		return float64(s.hub.listeners())
 	})
 	reg.MustRegister(took, open, collectors.NewDBStatsCollector(s.st.DB, "corriente"))
@@ -120,9 +122,10 @@ func (s *Server) serverView() ServerView {
 }
 
 func (s *Server) backupRoutes(get, post opFunc) {
-	huma.Register(s.api, get("server", "/api/server", "See whether the server's machine has room"), func(context.Context, *struct{}) (*out[ServerView], error) {
-		return body(s.serverView()), nil
-	})
+	huma.Register(s.api, get("server", "/api/server", "See whether the server's machine has room"),
+		func(context.Context, *struct{}) (*out[ServerView], error) {
+			return body(s.serverView()), nil
+		})
 	view := func() *out[BackupView] {
 		if s.backups == nil {
 			return body(BackupView{})
@@ -137,23 +140,25 @@ func (s *Server) backupRoutes(get, post opFunc) {
 		}
 		return body(v)
 	}
-	huma.Register(s.api, allow(people.Manage, get("backups", "/api/backups", "See how the backups stand")), func(context.Context, *struct{}) (*out[BackupView], error) {
-		return view(), nil
-	})
-	huma.Register(s.api, allow(people.Manage, post("back_up", "/api/backups", "Back up now")), func(ctx context.Context, _ *struct{}) (*out[BackupView], error) {
-		if s.backups == nil {
-			return nil, huma.Error422UnprocessableEntity("This server keeps no backups: it was started with --backups none.")
-		}
-		if err := s.backups.Now(ctx); err != nil {
-			if ctx.Err() != nil { // stopped by whoever asked: nothing is left of it
-				return nil, huma.Error503ServiceUnavailable("The backup was stopped. Those of before are as they were.")
+	huma.Register(s.api, allow(people.Manage, get("backups", "/api/backups", "See how the backups stand")),
+		func(context.Context, *struct{}) (*out[BackupView], error) {
+			return view(), nil
+		})
+	huma.Register(s.api, allow(people.Manage, post("back_up", "/api/backups", "Back up now")),
+		func(ctx context.Context, _ *struct{}) (*out[BackupView], error) {
+			if s.backups == nil {
+				return nil, huma.Error422UnprocessableEntity("This server keeps no backups: it was started with --backups none.")
 			}
-			s.log.Error("backup", "err", err)
-			return nil, huma.Error503ServiceUnavailable("The backup failed: " + phrase.Sentence(err.Error()))
-		}
-		if err := s.st.PutAct(ctx, s.act(ctx, "backup", "Made a backup.")); err != nil {
-			return nil, s.fail(ctx, "backup", err)
-		}
-		return view(), nil
-	})
+			if err := s.backups.Now(ctx); err != nil {
+				if ctx.Err() != nil { // stopped by whoever asked: nothing is left of it
+					return nil, huma.Error503ServiceUnavailable("The backup was stopped. Those of before are as they were.")
+				}
+				s.log.Error("backup", "err", err)
+				return nil, huma.Error503ServiceUnavailable("The backup failed: " + phrase.Sentence(err.Error()))
+			}
+			if err := s.st.PutAct(ctx, s.act(ctx, "backup", "Made a backup.")); err != nil {
+				return nil, s.fail(ctx, "backup", err)
+			}
+			return view(), nil
+		})
 }

@@ -23,7 +23,8 @@ func TestFiguresAndLogsNameNobody(t *testing.T) {
 	st := testdb.Copy(t, from)
 	reg := prometheus.NewRegistry()
 	var log bytes.Buffer
-	s := web.New(st, web.Options{Log: slog.New(slog.NewTextHandler(&log, &slog.HandlerOptions{Level: slog.LevelDebug})), Timeout: patience.Limit(), Metrics: reg})
+	s := web.New(st, web.Options{Log: slog.New(slog.NewTextHandler(&log,
+		&slog.HandlerOptions{Level: slog.LevelDebug})), Timeout: patience.Limit(), Metrics: reg})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	c := (&client{t, srv.URL, nil, s}).another()

@@ -163,7 +163,8 @@ func TestNothingWithoutSigningIn(t *testing.T) {
 	for _, p := range []string{"/api/board", "/api/machines", "/api/circuits", "/api/session", "/api/jobs/" + store.NewID().String()} {
 		assert.Equal(t, 401, c.do("GET", p, nil, nil), p)
 	}
-	assert.Equal(t, 401, c.do("POST", "/api/jobs", map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "circuit": "starter"}, nil))
+	assert.Equal(t, 401, c.do("POST", "/api/jobs",
+		map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "circuit": "starter"}, nil))
 }
 
 func TestSignInIsLimited(t *testing.T) {
@@ -215,7 +216,8 @@ func TestCookieAndHeaders(t *testing.T) {
 }
 
 func reading(id, state, from, to, value string) map[string]any {
-	return map[string]any{"evidence": []any{map[string]any{"id": id, "measure": "voltage", "state": state, "from": from, "to": to, "value": value}}}
+	return map[string]any{"evidence": []any{map[string]any{"id": id, "measure": "voltage", "state": state,
+		"from": from, "to": to, "value": value}}}
 }
 
 // The whole way through: open, observe, measure to a verdict, compare, decide.
@@ -223,7 +225,8 @@ func TestFromComplaintToDecision(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("jory")
 	var j web.JobView
-	open := map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Raft", "circuit": "starter", "complaint": "one clunk"}
+	open := map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Raft",
+		"circuit": "starter", "complaint": "one clunk"}
 	require.Equal(t, 200, c.do("POST", "/api/jobs", open, &j))
 	require.Equal(t, 200, c.do("POST", "/api/jobs", open, &j), "sent again")
 	assert.Equal(t, "complaint", j.Stage)
@@ -233,7 +236,8 @@ func TestFromComplaintToDecision(t *testing.T) {
 		reading(store.NewID().String(), "crank", "sol_b", "sol_m", "2.33 V"),
 		reading(store.NewID().String(), "crank", "case", "bat_neg", "190m"),
 		reading(store.NewID().String(), "crank", "bat_pos", "sol_b", "0.24"),
-		{"evidence": []any{map[string]any{"id": store.NewID(), "measure": "current", "state": "crank", "through": "pos_cable", "value": "132"}}},
+		{"evidence": []any{map[string]any{"id": store.NewID(), "measure": "current", "state": "crank",
+			"through": "pos_cable", "value": "132"}}},
 	} {
 		require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/evidence?state=crank", e, &j))
 	}
@@ -256,7 +260,8 @@ func TestFromComplaintToDecision(t *testing.T) {
 		assert.True(t, i == 0 || cmp.Options[i-1].Expected <= o.Expected, "cheapest first")
 	}
 	assert.True(t, ids["repair"] && ids["replace"] && ids["leave"])
-	d := map[string]any{"id": store.NewID(), "option": "replace", "station": "main_contact", "price": 147.33, "reason": "ferry must run", "by": "customer"}
+	d := map[string]any{"id": store.NewID(), "option": "replace", "station": "main_contact", "price": 147.33,
+		"reason": "ferry must run", "by": "customer"}
 	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/decisions", d, &j))
 	require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/decisions", d, &j), "sent again")
 	require.Len(t, j.Decisions, 1)
@@ -273,13 +278,15 @@ func TestWrongInputIsRefusedInOneSentenceAndNotStored(t *testing.T) {
 		e    map[string]any
 		says string
 	}{
-		"unknown node":             {reading(id(), "crank", "sol_x", "bat_neg", "1"), "did you mean"},
-		"unknown state":            {reading(id(), "fly", "sol_b", "bat_neg", "1"), "no state"},
-		"wrong unit":               {reading(id(), "crank", "sol_b", "bat_neg", "3 A"), "do not fit"},
-		"no number":                {reading(id(), "crank", "sol_b", "bat_neg", "twelve"), "no number"},
-		"value no meter shows":     {reading(id(), "crank", "sol_b", "bat_neg", "230"), "60 V DC"},
-		"ohms in a powered state":  {map[string]any{"evidence": []any{map[string]any{"id": id(), "measure": "resistance", "state": "crank", "from": "sol_s", "to": "case", "value": "1"}}}, "disconnect first"},
-		"an answer not on offer":   {map[string]any{"evidence": []any{map[string]any{"id": id(), "observe": "click", "outcome": "loud"}}}, "chatter"},
+		"unknown node":         {reading(id(), "crank", "sol_x", "bat_neg", "1"), "did you mean"},
+		"unknown state":        {reading(id(), "fly", "sol_b", "bat_neg", "1"), "no state"},
+		"wrong unit":           {reading(id(), "crank", "sol_b", "bat_neg", "3 A"), "do not fit"},
+		"no number":            {reading(id(), "crank", "sol_b", "bat_neg", "twelve"), "no number"},
+		"value no meter shows": {reading(id(), "crank", "sol_b", "bat_neg", "230"), "60 V DC"},
+		"ohms in a powered state": {map[string]any{"evidence": []any{map[string]any{"id": id(),
+			"measure": "resistance", "state": "crank", "from": "sol_s", "to": "case", "value": "1"}}}, "disconnect first"},
+		"an answer not on offer": {map[string]any{"evidence": []any{map[string]any{"id": id(), "observe": "click",
+			"outcome": "loud"}}}, "chatter"},
 		"an id that is not one":    {reading("17", "crank", "sol_b", "bat_neg", "1"), ""},
 		"a field nobody knows":     {map[string]any{"evidence": []any{}, "colour": 1}, ""},
 		"no evidence in the array": {map[string]any{"evidence": []any{}}, ""},
@@ -294,7 +301,8 @@ func TestWrongInputIsRefusedInOneSentenceAndNotStored(t *testing.T) {
 		})
 	}
 	assert.Empty(t, c.job("Frost fan east").Evidence)
-	assert.Equal(t, 422, c.do("POST", "/api/jobs/"+j.ID+"/preview", map[string]any{"id": id(), "measure": "voltage", "state": "crank", "from": "sol_b", "to": "bat_neg", "value": "3 A"}, nil))
+	assert.Equal(t, 422, c.do("POST", "/api/jobs/"+j.ID+"/preview",
+		map[string]any{"id": id(), "measure": "voltage", "state": "crank", "from": "sol_b", "to": "bat_neg", "value": "3 A"}, nil))
 	assert.Equal(t, 404, c.do("GET", "/api/jobs/"+id(), nil, nil))
 	assert.Equal(t, 404, c.do("GET", "/api/nothing", nil, nil))
 }
@@ -306,7 +314,8 @@ func TestImportRefusesAndImportsOnce(t *testing.T) {
 	require.Equal(t, 200, c.do("GET", "/api/board?all=true", nil, &rows))
 	before := len(rows)
 	var p problem
-	assert.Equal(t, 422, c.do("POST", "/api/cases?id="+store.NewID().String(), []byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[`), &p))
+	assert.Equal(t, 422, c.do("POST", "/api/cases?id="+store.NewID().String(),
+		[]byte(`{"format":"corriente-case/1","circuit":"starter","evidence":[`), &p))
 	assert.Contains(t, p.Detail, "line 1")
 	assert.Contains(t, p.Detail, "nothing was stored")
 	b, err := os.ReadFile("../../examples/starter-clicks.json")
@@ -330,8 +339,9 @@ func TestPreviewUnderstandsAndStoresNothing(t *testing.T) {
 		Text, Verdict string
 		Warnings      []struct{ Code string }
 	}) {
-		require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/preview", map[string]any{"id": store.NewID(), "measure": "voltage", "state": "crank",
-			"from": "bat_pos", "to": "bat_neg", "value": value}, &out))
+		require.Equal(t, 200, c.do("POST", "/api/jobs/"+j.ID+"/preview",
+			map[string]any{"id": store.NewID(), "measure": "voltage", "state": "crank",
+				"from": "bat_pos", "to": "bat_neg", "value": value}, &out))
 		return out
 	}
 	assert.Equal(t, "good", ask("11,7").Verdict)

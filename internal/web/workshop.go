@@ -101,7 +101,8 @@ func (s *Server) changeKnown(ctx context.Context, j *store.Job, k *known) error 
 
 // setSpecification puts a range of ohms into a case, replacing what stood there.
 func setSpecification(c *casefile.Case, in *SpecIn) error {
-	c.Specifications = slices.DeleteFunc(c.Specifications, func(x casefile.Specification) bool { return x.From == in.From && x.To == in.To })
+	c.Specifications = slices.DeleteFunc(c.Specifications,
+		func(x casefile.Specification) bool { return x.From == in.From && x.To == in.To })
 	if in.Low == "" && in.High == "" {
 		return nil
 	}
@@ -189,7 +190,8 @@ func setPlate(c *casefile.Case, in *PlateIn) error {
 		}
 	}
 	var given []casefile.Given
-	p := casefile.Plate{Power: strings.TrimSpace(in.Power), Voltage: strings.TrimSpace(in.Voltage), Current: strings.TrimSpace(in.Current), Speed: strings.TrimSpace(in.Speed)}
+	p := casefile.Plate{Power: strings.TrimSpace(in.Power), Voltage: strings.TrimSpace(in.Voltage),
+		Current: strings.TrimSpace(in.Current), Speed: strings.TrimSpace(in.Speed)}
 	if p != (casefile.Plate{}) {
 		f, err := circuit.Family(c.CircuitID)
 		if err != nil { // the workshop's own: as it is
@@ -232,7 +234,9 @@ func setParameter(c *casefile.Case, p *ParameterIn) error {
 			return bad("how long is the cable? Give its length in metres")
 		}
 		drop(station+".resistance", station+".area_mm2", station+".length_m")
-		c.Parameters = append(c.Parameters, casefile.Given{Name: station + ".area_mm2", Value: area, Percent: p.Percent}, casefile.Given{Name: station + ".length_m", Value: p.Length})
+		c.Parameters = append(c.Parameters,
+			casefile.Given{Name: station + ".area_mm2", Value: area, Percent: p.Percent},
+			casefile.Given{Name: station + ".length_m", Value: p.Length})
 		return nil
 	}
 	if strings.TrimSpace(p.Value) == "" {
@@ -287,7 +291,8 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 	put := func(id, p, sum string) huma.Operation {
 		return huma.Operation{OperationID: id, Method: http.MethodPut, Path: p, Summary: sum, DefaultStatus: 200, MaxBodyBytes: 2 << 20}
 	}
-	huma.Register(s.api, allow(people.See, post("intake", "/api/intake", "Which circuit a complaint points to, and what to ask")), func(ctx context.Context, in *struct {
+	huma.Register(s.api, allow(people.See,
+		post("intake", "/api/intake", "Which circuit a complaint points to, and what to ask")), func(ctx context.Context, in *struct {
 		Body struct {
 			Text    string            `json:"text" maxLength:"2000"`
 			Answers map[string]string `json:"answers,omitempty"`
@@ -295,13 +300,15 @@ func (s *Server) workshopRoutes(get, post opFunc) {
 	}) (*out[intake.Advice], error) {
 		return body(intake.Suggest(in.Body.Text, in.Body.Answers)), nil
 	})
-	huma.Register(s.api, get("settings", "/api/jobs/{id}/settings", "What can be given of a job's vehicle, in the words of plates and manuals"), func(ctx context.Context, in *JobIn) (*out[SettingsView], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		return body(settingsOf(j.Case)), nil
-	})
+	huma.Register(s.api, get("settings", "/api/jobs/{id}/settings",
+		"What can be given of a job's vehicle, in the words of plates and manuals"),
+		func(ctx context.Context, in *JobIn) (*out[SettingsView], error) {
+			j, err := s.load(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return body(settingsOf(j.Case)), nil
+		})
 	s.scheduleRoutes(get, put)
 	s.circuitRoutes(get, put, post)
 	s.codeRoutes(get, put, post)
@@ -380,7 +387,8 @@ func (s *Server) circuitRoutes(get, put, post opFunc) {
 			return nil, invalid(err)
 		}
 		if _, err := circuit.Family(c.ID); err == nil {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is the id of a circuit that ships with Corriente: give yours another.", c.ID))
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is the id of a circuit that ships with "+
+				"Corriente: give yours another.", c.ID))
 		}
 		if err := s.st.PutCircuit(ctx, c, strings.Trim(in.IfMatch, `"`), u.ID); err != nil {
 			return nil, s.fail(ctx, "circuit", err)
@@ -420,13 +428,14 @@ type TableOf struct {
 }
 
 func (s *Server) codeRoutes(get, put, post opFunc) {
-	huma.Register(s.api, get("codes", "/api/codes", "Tables of blink codes"), func(ctx context.Context, _ *struct{}) (*out[[]blink.Table], error) {
-		ts, err := s.st.CodeTables(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "codes", err)
-		}
-		return body(ts), nil
-	})
+	huma.Register(s.api, get("codes", "/api/codes", "Tables of blink codes"),
+		func(ctx context.Context, _ *struct{}) (*out[[]blink.Table], error) {
+			ts, err := s.st.CodeTables(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "codes", err)
+			}
+			return body(ts), nil
+		})
 	imp := put("put_codes", "/api/codes", "A table of blink codes from CSV: code, meaning, faults")
 	imp.SkipValidateBody = true
 	huma.Register(s.api, imp, func(ctx context.Context, in *struct {
@@ -452,27 +461,29 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		}
 		return body(ts), nil
 	})
-	huma.Register(s.api, get("export_codes", "/api/codes/csv", "A table of blink codes as CSV"), func(ctx context.Context, in *TableOf) (*caseOut, error) {
-		ts, err := s.st.CodeTables(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "codes", err)
-		}
-		for _, t := range ts {
-			if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
-				c, _, err := s.st.Circuit(ctx, t.Circuit)
-				if err != nil {
-					return nil, s.fail(ctx, "codes", err)
-				}
-				var b bytes.Buffer
-				if err := blink.WriteCSV(&b, c, t.Entries); err != nil {
-					return nil, s.fail(ctx, "codes", err)
-				}
-				return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil
+	huma.Register(s.api, get("export_codes", "/api/codes/csv", "A table of blink codes as CSV"),
+		func(ctx context.Context, in *TableOf) (*caseOut, error) {
+			ts, err := s.st.CodeTables(ctx)
+			if err != nil {
+				return nil, s.fail(ctx, "codes", err)
 			}
-		}
-		return nil, huma.Error404NotFound("There is no such table.")
-	})
-	huma.Register(s.api, allow(people.See, post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with")), func(ctx context.Context, in *struct {
+			for _, t := range ts {
+				if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
+					c, _, err := s.st.Circuit(ctx, t.Circuit)
+					if err != nil {
+						return nil, s.fail(ctx, "codes", err)
+					}
+					var b bytes.Buffer
+					if err := blink.WriteCSV(&b, c, t.Entries); err != nil {
+						return nil, s.fail(ctx, "codes", err)
+					}
+					return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil
+				}
+			}
+			return nil, huma.Error404NotFound("There is no such table.")
+		})
+	huma.Register(s.api, allow(people.See,
+		post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with")), func(ctx context.Context, in *struct {
 		Body struct {
 			Taps []float64 `json:"taps" maxItems:"400" doc:"seconds, rising"`
 			Now  float64   `json:"now" doc:"seconds on the same clock"`
@@ -486,7 +497,8 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 }
 
 func (s *Server) profileRoutes(put opFunc) {
-	huma.Register(s.api, put("mark", "/api/jobs/{id}/marks/{at}", "What the wiring diagram says of a node or station, kept for this type of machine"), func(ctx context.Context, in *struct {
+	huma.Register(s.api, put("mark", "/api/jobs/{id}/marks/{at}",
+		"What the wiring diagram says of a node or station, kept for this type of machine"), func(ctx context.Context, in *struct {
 		JobIn
 		At   string `path:"at" maxLength:"64"`
 		Body store.Mark

@@ -23,10 +23,12 @@ func TestAComplaintFindsItsCircuitAndBeginsWithWhatWasSaid(t *testing.T) {
 	c, _ := serve(t)
 	c.signIn("pip")
 	var adv intake.Advice
-	require.Equal(t, 200, c.do("POST", "/api/intake", map[string]any{"text": "the heater fan is dead", "answers": map[string]string{"control": "steps"}}, &adv))
+	require.Equal(t, 200, c.do("POST", "/api/intake",
+		map[string]any{"text": "the heater fan is dead", "answers": map[string]string{"control": "steps"}}, &adv))
 	assert.Equal(t, "blower_resistor", adv.Fits[0].Circuit)
 	id := store.NewID().String()
-	in := map[string]any{"id": id, "machine_id": store.NewID().String(), "new_machine": "Box van Dunnock", "kind": "van", "circuit": "blower_resistor",
+	in := map[string]any{"id": id, "machine_id": store.NewID().String(), "new_machine": "Box van Dunnock",
+		"kind": "van", "circuit": "blower_resistor",
 		"complaint": "the heater fan is dead", "answers": map[string]string{"speeds": "full"}}
 	var j, again web.JobView
 	require.Equal(t, 200, c.do("POST", "/api/jobs", in, &j))
@@ -141,7 +143,8 @@ func TestTablesOfCodesAreRefusedWhole(t *testing.T) {
 	for _, x := range ts {
 		assert.NotEqual(t, "Sedge 48", x.Controller, "nothing half-imported")
 	}
-	require.Equal(t, 200, c.do("PUT", "/api/codes?controller=Sedge%2048&circuit=traction", []byte("code,meaning,faults\n3,Motor,motor.brushes_worn\n"), &ts))
+	require.Equal(t, 200, c.do("PUT", "/api/codes?controller=Sedge%2048&circuit=traction",
+		[]byte("code,meaning,faults\n3,Motor,motor.brushes_worn\n"), &ts))
 	var n blink.Count
 	require.Equal(t, 200, c.do("POST", "/api/blink", map[string]any{"taps": []float64{0, 0.5, 2.5, 3}, "now": 6}, &n))
 	assert.Equal(t, 2, n.Code)
@@ -158,23 +161,29 @@ func TestOwnCircuitsAreCheckedBeforeTheyAreKept(t *testing.T) {
 	f, err := circuit.Family("wiper")
 	require.NoError(t, err)
 	var e web.Edited
-	require.Equal(t, 200, c.do("POST", "/api/circuits/edit", map[string]any{"circuit": f, "edit": map[string]any{"op": "copy", "id": "own_wiper", "label": "Our wiper"}}, &e))
-	require.Equal(t, 200, c.do("POST", "/api/circuits/edit", map[string]any{"circuit": e.Circuit, "edit": map[string]any{"op": "insert", "after": "low_wire", "id": "plug", "label": "Plug", "kind": "joint", "ohms": 0.01}}, &e))
+	require.Equal(t, 200, c.do("POST", "/api/circuits/edit",
+		map[string]any{"circuit": f, "edit": map[string]any{"op": "copy", "id": "own_wiper", "label": "Our wiper"}}, &e))
+	require.Equal(t, 200, c.do("POST", "/api/circuits/edit",
+		map[string]any{"circuit": e.Circuit,
+			"edit": map[string]any{"op": "insert", "after": "low_wire", "id": "plug", "label": "Plug", "kind": "joint", "ohms": 0.01}}, &e))
 	require.NotNil(t, e.Picture)
 	var p problem
-	require.Equal(t, 422, c.do("POST", "/api/circuits/edit", map[string]any{"circuit": e.Circuit, "edit": map[string]any{"op": "remove", "id": "motor"}}, &p))
+	require.Equal(t, 422, c.do("POST", "/api/circuits/edit",
+		map[string]any{"circuit": e.Circuit, "edit": map[string]any{"op": "remove", "id": "motor"}}, &p))
 	assert.Contains(t, p.Detail, "wiper motor")
 	require.Equal(t, 200, c.do("PUT", "/api/circuits", e.Circuit, nil))
 	two := *e.Circuit
-	two.Stations = append(append([]circuit.Station{}, two.Stations...), circuit.Station{ID: "second", Kind: circuit.Source, From: "fuse_in", To: "bat_neg", Label: "Second", Access: "battery",
-		Params: map[string]circuit.Param{"emf": {Value: 12}, "resistance": {Value: 0.01}}, Faults: map[string]float64{}})
+	two.Stations = append(append([]circuit.Station{}, two.Stations...),
+		circuit.Station{ID: "second", Kind: circuit.Source, From: "fuse_in", To: "bat_neg", Label: "Second", Access: "battery",
+			Params: map[string]circuit.Param{"emf": {Value: 12}, "resistance": {Value: 0.01}}, Faults: map[string]float64{}})
 	require.Equal(t, 422, c.do("PUT", "/api/circuits", two, &p))
 	assert.Contains(t, p.Detail, "2 batteries")
 	require.Equal(t, 422, c.do("PUT", "/api/circuits", f, &p))
 	assert.Contains(t, p.Detail, "ships with Corriente")
 	assert.Equal(t, 422, c.do("PUT", "/api/circuits", []byte(`{"format":`), nil))
 	var j web.JobView
-	require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Hay van", "circuit": "own_wiper"}, &j))
+	require.Equal(t, 200, c.do("POST", "/api/jobs",
+		map[string]any{"id": store.NewID(), "machine_id": store.NewID(), "new_machine": "Hay van", "circuit": "own_wiper"}, &j))
 	assert.Equal(t, "Our wiper", j.Title)
 	var rows []web.Row
 	require.Equal(t, 200, c.do("GET", "/api/board", nil, &rows))
@@ -215,7 +224,8 @@ func TestMarksOfTheWiringDiagramStayWithTheTypeOfMachine(t *testing.T) {
 	require.Equal(t, 200, c.do("GET", "/api/machines", nil, &ms))
 	for _, m := range ms {
 		if m.Name == "Orchard tractor 2" {
-			require.Equal(t, 200, c.do("POST", "/api/jobs", map[string]any{"id": store.NewID(), "machine_id": m.ID, "circuit": "starter"}, &v))
+			require.Equal(t, 200, c.do("POST", "/api/jobs",
+				map[string]any{"id": store.NewID(), "machine_id": m.ID, "circuit": "starter"}, &v))
 		}
 	}
 	assert.Equal(t, "brown/white", v.Marks["control_wire"].Colour)

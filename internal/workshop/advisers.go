@@ -77,7 +77,8 @@ func kept[K comparable, V any](n int) *lru.Cache[K, V] {
 
 // NewAdvisers makes an empty cache whose answers may take so long.
 func NewAdvisers(patience time.Duration) *Advisers {
-	return &Advisers{Patience: patience, queue: newQueue(max(2, runtime.GOMAXPROCS(0))), prepared: kept[[32]byte, *entry](keepPrepared), weighed: kept[[32]byte, *diagnose.Opinion](keepWeighed),
+	return &Advisers{Patience: patience, queue: newQueue(max(2, runtime.GOMAXPROCS(0))),
+		prepared: kept[[32]byte, *entry](keepPrepared), weighed: kept[[32]byte, *diagnose.Opinion](keepWeighed),
 		opinions: kept[uuid.UUID, opinion](keepJobs), looks: kept[uuid.UUID, int](keepJobs)}
 }
 

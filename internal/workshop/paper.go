@@ -78,7 +78,8 @@ func (s *Service) draft(ctx context.Context, j *store.Job) (*draft, error) {
 func (d *draft) day(t time.Time) string { return d.set.Day(t) }
 
 func (d *draft) head(title, sub string) *report.Paper {
-	return &report.Paper{Workshop: nameOf(&d.set), Address: d.set.Address, Job: short(d.j.ID), Title: title, Sub: sub, Opened: d.j.OpenedAt.In(d.set.Zone()), Sections: []report.Section{}, Foot: d.set.Foot, Logo: d.set.Logo, LogoJPEG: d.logo}
+	return &report.Paper{Workshop: nameOf(&d.set), Address: d.set.Address, Job: short(d.j.ID), Title: title, Sub: sub,
+		Opened: d.j.OpenedAt.In(d.set.Zone()), Sections: []report.Section{}, Foot: d.set.Foot, Logo: d.set.Logo, LogoJPEG: d.logo}
 }
 
 // written writes a paper's figures as the workshop does. What a person typed stays as it was
@@ -297,7 +298,8 @@ func (d *draft) checked(most int) *report.Section {
 }
 
 func checkTable(cs []record.ProofCheck, most int) *report.Grid {
-	t := &report.Grid{Head: []string{"Checked", "Before", "After", "A good one, reckoned"}, Share: []float64{0.44, 0.16, 0.18, 0.22}, Rows: [][]string{}}
+	t := &report.Grid{Head: []string{"Checked", "Before", "After", "A good one, reckoned"},
+		Share: []float64{0.44, 0.16, 0.18, 0.22}, Rows: [][]string{}}
 	for i := range cs[:min(len(cs), most)] {
 		k := &cs[i]
 		after := k.AfterSays
@@ -427,7 +429,8 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 	add := func(x report.Section) { p.Sections = append(p.Sections, x) }
 	add(report.Section{ID: "complaint", Head: "Complaint", Lines: []report.Para{line(quoted(j.Complaint))}})
 	if len(d.repairs) == 0 {
-		add(report.Section{ID: "found", Head: "Verdict", Lines: append([]report.Para{styled(report.Strong, d.soFar())}, d.restsOn(d.now)...)})
+		add(report.Section{ID: "found", Head: "Verdict",
+			Lines: append([]report.Para{styled(report.Strong, d.soFar())}, d.restsOn(d.now)...)})
 	}
 	rec := j.Record()
 	for i := range d.repairs {
@@ -444,7 +447,8 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 		if r.Signed && rec.Repairs[i].Decision >= 0 {
 			ls = append(ls, line("The verdict before it: "+j.Decisions[rec.Repairs[i].Decision].Found))
 		}
-		add(report.Section{ID: fmt.Sprintf("repair-%d", i+1), Head: fmt.Sprintf("Repair %d: %s", i+1, r.Parts), Lines: append(ls, d.restsOn(op)...)})
+		add(report.Section{ID: fmt.Sprintf("repair-%d", i+1), Head: fmt.Sprintf("Repair %d: %s", i+1, r.Parts),
+			Lines: append(ls, d.restsOn(op)...)})
 	}
 	if x := diagnoses(d.now); x != nil {
 		add(*x)
@@ -454,10 +458,12 @@ func (s *Service) File(ctx context.Context, j *store.Job) (*report.Paper, []repo
 	}
 	for i := range d.proof.Records {
 		r := &d.proof.Records[i]
-		add(report.Section{ID: fmt.Sprintf("proof-%d", i+1), Head: "Proof of " + d.day(r.At), Lines: []report.Para{}, Table: checkTable(r.Checks, len(r.Checks)), After: []report.Para{styled(report.Strong, r.Says)}})
+		add(report.Section{ID: fmt.Sprintf("proof-%d", i+1), Head: "Proof of " + d.day(r.At), Lines: []report.Para{},
+			Table: checkTable(r.Checks, len(r.Checks)), After: []report.Para{styled(report.Strong, r.Says)}})
 	}
 	if d.proof.Open && len(d.proof.Checks) > 0 {
-		add(report.Section{ID: "proof", Head: "Proof, not signed", Lines: []report.Para{}, Table: checkTable(d.proof.Checks, len(d.proof.Checks))})
+		add(report.Section{ID: "proof", Head: "Proof, not signed", Lines: []report.Para{},
+			Table: checkTable(d.proof.Checks, len(d.proof.Checks))})
 	}
 	if x := d.costDetails(); x != nil {
 		add(*x)
@@ -496,7 +502,8 @@ func diagnoses(op *diagnose.Opinion) *report.Section {
 }
 
 func (d *draft) readings() *report.Grid {
-	t := &report.Grid{Head: []string{"", "What", "Value", "What it told, reckoned", "When, who"}, Share: []float64{0.05, 0.31, 0.17, 0.32, 0.15}, Rows: [][]string{}}
+	t := &report.Grid{Head: []string{"", "What", "Value", "What it told, reckoned", "When, who"},
+		Share: []float64{0.05, 0.31, 0.17, 0.32, 0.15}, Rows: [][]string{}}
 	says := map[int]string{}
 	for _, w := range d.now.Evidence {
 		says[w.Index-1] = w.Says
@@ -533,7 +540,8 @@ func (d *draft) readings() *report.Grid {
 }
 
 func (d *draft) costDetails() *report.Section {
-	t := &report.Grid{Head: []string{"Repair", "Estimated", "Charged", "Parts", "Labour"}, Share: []float64{0.36, 0.16, 0.16, 0.16, 0.16}, Rows: [][]string{}}
+	t := &report.Grid{Head: []string{"Repair", "Estimated", "Charged", "Parts", "Labour"},
+		Share: []float64{0.36, 0.16, 0.16, 0.16, 0.16}, Rows: [][]string{}}
 	for i := range d.repairs {
 		r := &d.repairs[i]
 		row := []string{r.Parts, "", "", "", ""}
@@ -559,7 +567,8 @@ func (d *draft) costDetails() *report.Section {
 // its range; nil where no volts were read.
 func (d *draft) reckoned() *report.Section {
 	st := d.c.State(d.c.RunState)
-	read := slices.ContainsFunc(d.j.Case.Evidence, func(e casefile.Evidence) bool { return !e.Struck && e.Measure == unit.Voltage && !e.Reading.Over })
+	read := slices.ContainsFunc(d.j.Case.Evidence,
+		func(e casefile.Evidence) bool { return !e.Struck && e.Measure == unit.Voltage && !e.Reading.Over })
 	if st == nil || !st.Powered() || st.Supply == "mains" || !read {
 		return nil
 	}
@@ -567,15 +576,18 @@ func (d *draft) reckoned() *report.Section {
 	if err != nil || len(pic.Paths) == 0 {
 		return nil
 	}
-	t := &report.Grid{Head: []string{"Part", "Volts lost, reckoned", "Range, 5 to 95 %", "Allowed"}, Share: []float64{0.4, 0.2, 0.24, 0.16}, Rows: [][]string{}}
+	t := &report.Grid{Head: []string{"Part", "Volts lost, reckoned", "Range, 5 to 95 %", "Allowed"},
+		Share: []float64{0.4, 0.2, 0.24, 0.16}, Rows: [][]string{}}
 	for _, x := range pic.Paths[0].Stations {
 		allowed := ""
 		if x.Allowed > 0 {
 			allowed = unit.Format(x.Allowed, unit.Voltage)
 		}
-		t.Rows = append(t.Rows, []string{x.Label, unit.Format(x.Drop.Mid, unit.Voltage), unit.Format(x.Drop.Low, unit.Voltage) + " to " + unit.Format(x.Drop.High, unit.Voltage), allowed})
+		t.Rows = append(t.Rows, []string{x.Label, unit.Format(x.Drop.Mid, unit.Voltage),
+			unit.Format(x.Drop.Low, unit.Voltage) + " to " + unit.Format(x.Drop.High, unit.Voltage), allowed})
 	}
-	return &report.Section{ID: "reckoned", Head: "Reckoned from the readings, not measured", Lines: []report.Para{styled(report.Quiet, "As the machine stands now, "+phrase.Lower(st.Label)+".")}, Table: t}
+	return &report.Section{ID: "reckoned", Head: "Reckoned from the readings, not measured",
+		Lines: []report.Para{styled(report.Quiet, "As the machine stands now, "+phrase.Lower(st.Label)+".")}, Table: t}
 }
 
 // record adds the strip-down and the notes to a paper, and returns the job's photos.
@@ -640,7 +652,8 @@ func (s *Service) LabelOf(ctx context.Context, j *store.Job) (*report.Label, err
 		case r.Status == string(work.Chosen):
 			l.Done = append(l.Done, "To be done: "+phrase.Lower(r.Label))
 		}
-		if r.Temporary && r.DoneAt != nil && r.Status != string(work.Succeeded) && (l.Until == nil || r.Until != nil && r.Until.Before(*l.Until)) {
+		if r.Temporary && r.DoneAt != nil && r.Status != string(work.Succeeded) &&
+			(l.Until == nil || r.Until != nil && r.Until.Before(*l.Until)) {
 			l.Temporary, l.Until = r.Limit, r.Until
 		}
 	}

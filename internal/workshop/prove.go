@@ -55,7 +55,8 @@ func (s *Service) before(ctx context.Context, j *store.Job, r *record.Record, k 
 
 // Beside reads what is kept beside a job's case and counts for its proof.
 func (s *Service) Beside(ctx context.Context, j *store.Job) (*record.Beside, error) {
-	b := &record.Beside{Signed: map[string]record.SignedOn{}, Traces: []record.ProofTrace{}, Generator: strings.Contains(strings.ToLower(j.Machine.Kind+" "+j.Machine.Name), "generator")}
+	b := &record.Beside{Signed: map[string]record.SignedOn{}, Traces: []record.ProofTrace{},
+		Generator: strings.Contains(strings.ToLower(j.Machine.Kind+" "+j.Machine.Name), "generator")}
 	plans, err := s.Store.Plans(ctx, j.ID)
 	if err != nil {
 		return nil, err

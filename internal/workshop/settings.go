@@ -113,7 +113,8 @@ func (s *Service) PutSettings(ctx context.Context, x Settings, by string) (Setti
 	if err != nil {
 		return x, err
 	}
-	if err := s.Store.PutSettingAt(ctx, settingsKey, string(b), x.Revision, store.Act{By: by, Kind: "settings", Says: "Changed the workshop's settings."}); err != nil {
+	if err := s.Store.PutSettingAt(ctx, settingsKey, string(b), x.Revision,
+		store.Act{By: by, Kind: "settings", Says: "Changed the workshop's settings."}); err != nil {
 		return x, err
 	}
 	return s.Settings(ctx)

@@ -69,7 +69,8 @@ func run(binary, web, out string) error {
 	if err := cdx.NewBOMEncoder(&bom, cdx.BOMFileFormatJSON).SetPretty(true).EncodeVersion(list(ps), cdx.SpecVersion1_6); err != nil {
 		return err
 	}
-	return errors.Join(os.WriteFile(filepath.Join(out, "corriente.cdx.json"), bom.Bytes(), 0o644), os.WriteFile(filepath.Join(out, "NOTICES.txt"), notices(ps), 0o644))
+	return errors.Join(os.WriteFile(filepath.Join(out, "corriente.cdx.json"), bom.Bytes(), 0o644),
+		os.WriteFile(filepath.Join(out, "NOTICES.txt"), notices(ps), 0o644))
 }
 
 // modules are the Go modules built into a program, and Go's own library.
@@ -82,7 +83,8 @@ func modules(ctx context.Context, binary string) ([]part, error) {
 	if err != nil {
 		return nil, fmt.Errorf("go env: %w", err)
 	}
-	std := part{name: "std", version: strings.TrimPrefix(info.GoVersion, "go"), purl: "pkg:golang/std@" + strings.TrimPrefix(info.GoVersion, "go")}
+	std := part{name: "std", version: strings.TrimPrefix(info.GoVersion, "go"), purl: "pkg:golang/std@" +
+		strings.TrimPrefix(info.GoVersion, "go")}
 	std.licence, std.texts = licences(strings.TrimSpace(string(root)))
 	if len(std.texts) == 0 { // a distribution may keep it elsewhere
 		std.licence = "BSD-3-Clause"
@@ -187,10 +189,12 @@ func licences(dir string) (id string, texts []string) {
 // list is the bill of materials.
 func list(ps []part) *cdx.BOM {
 	bom := cdx.NewBOM()
-	bom.Metadata = &cdx.Metadata{Component: &cdx.Component{Type: cdx.ComponentTypeApplication, Name: "corriente", Licenses: licence("Apache-2.0")}}
+	bom.Metadata = &cdx.Metadata{Component: &cdx.Component{Type: cdx.ComponentTypeApplication, Name: "corriente",
+		Licenses: licence("Apache-2.0")}}
 	var cs []cdx.Component
 	for _, p := range ps {
-		cs = append(cs, cdx.Component{BOMRef: p.purl, Type: cdx.ComponentTypeLibrary, Name: p.name, Version: p.version, PackageURL: p.purl, Licenses: licence(p.licence)})
+		cs = append(cs, cdx.Component{BOMRef: p.purl, Type: cdx.ComponentTypeLibrary, Name: p.name,
+			Version: p.version, PackageURL: p.purl, Licenses: licence(p.licence)})
 	}
 	bom.Components = &cs
 	return bom

@@ -57,7 +57,8 @@ func TestEveryPartHasItsLicence(t *testing.T) {
 
 func TestRecognise(t *testing.T) {
 	for text, id := range map[string]string{
-		"Permission is hereby granted, free of\ncharge, to any person … The above copyright notice and this permission notice shall be": "MIT",
+		"Permission is hereby granted, free of\ncharge, to any person … The above copyright notice and this " +
+			"permission notice shall be": "MIT",
 		"Apache License\n   Version 2.0, January 2004":                                                   "Apache-2.0",
 		"Redistribution and use in source and binary forms … may be used to endorse or promote products": "BSD-3-Clause",
 		"Redistribution and use in source and binary forms, with or without":                             "BSD-2-Clause",
@@ -69,7 +70,8 @@ func TestRecognise(t *testing.T) {
 
 func TestWithoutALicenceNothingIsShipped(t *testing.T) {
 	web := t.TempDir()
-	require.NoError(t, os.WriteFile(filepath.Join(web, "package-lock.json"), []byte(`{"packages":{"node_modules/nameless":{"version":"1.0.0"}}}`), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(web, "package-lock.json"),
+		[]byte(`{"packages":{"node_modules/nameless":{"version":"1.0.0"}}}`), 0o600))
 	require.ErrorContains(t, run(built(t), web, t.TempDir()), "pkg:npm/nameless@1.0.0")
 	require.ErrorContains(t, run(filepath.Join(web, "none"), web, t.TempDir()), "build it first")
 }

@@ -80,7 +80,8 @@ func run(dirs []string, shrink bool) error {
 	case shrink:
 		return os.WriteFile(listFile, write(now), 0o644)
 	}
-	return fmt.Errorf("%d entries of %s are better than they were: run make lint-shrink, so that they stay so:\n%s", len(mended), listFile, strings.Join(mended, "\n"))
+	return fmt.Errorf("%d entries of %s are better than they were: run make lint-shrink, so that they stay so:\n%s",
+		len(mended), listFile, strings.Join(mended, "\n"))
 }
 
 // compare says what is new or grew, and what went or became smaller.

@@ -32,5 +32,6 @@ func TestMeasure(t *testing.T) {
 	got, err := measure([]string{dir})
 	require.NoError(t, err)
 	p := filepath.ToSlash(filepath.Join(dir, "p.go"))
-	assert.Equal(t, map[key]int{key("lines " + p + " (*T).Long"): maxLines + 2, key("complexity " + p + " tangled"): maxComplexity + 1}, got)
+	assert.Equal(t, map[key]int{key("lines " + p + " (*T).Long"): maxLines + 2,
+		key("complexity " + p + " tangled"): maxComplexity + 1}, got)
 }

@@ -27,7 +27,8 @@ func (a *Reasoner) charging(j *Job, from, upto int) (volts map[int]float64, inde
 		e := &j.Evidence[i]
 		st := a.Net.StatePos(e.State)
 		v := math.Abs(e.Reading.Value)
-		if e.Struck || e.Measure != unit.Voltage || e.Reading.Over || st < 0 || a.C.States[st].Supply != "battery" || !posts(e, s) || v < held.ChargedFrom*n || v > held.ChargedTo*n {
+		if e.Struck || e.Measure != unit.Voltage || e.Reading.Over || st < 0 || a.C.States[st].Supply != "battery" ||
+			!posts(e, s) || v < held.ChargedFrom*n || v > held.ChargedTo*n {
 			continue
 		}
 		if volts == nil {
@@ -49,7 +50,9 @@ func (a *Reasoner) ChargingSays(j *Job, from int) []readings.Warning {
 	var out []readings.Warning
 	for i := range a.C.States {
 		if v, ok := volts[i]; ok {
-			out = append(out, readings.Warning{Index: index[i] + 1, Code: "charging", Says: fmt.Sprintf("%s: something charges the battery, the engine or a charger. It says nothing of the battery: read it again with that off.", unit.Format(v, unit.Voltage))})
+			out = append(out, readings.Warning{Index: index[i] + 1, Code: "charging",
+				Says: fmt.Sprintf("%s: something charges the battery, the engine or a charger. It says nothing of "+
+					"the battery: read it again with that off.", unit.Format(v, unit.Voltage))})
 		}
 	}
 	return out

@@ -18,7 +18,9 @@ import (
 // accused, it is said what the reading is, and what is read in that state is judged at
 // those volts.
 func TestARunningEngineIsNoBadBattery(t *testing.T) {
-	for _, x := range []struct{ family, state, plus, minus string }{{"starter", "rest", "", ""}, {"window", "up", "motor_a", "motor_b"}, {"two_wire_motor", "run", "motor_plus", "motor_minus"}, {"blower_module", "speed_high", "motor_plus", "motor_minus"}} {
+	for _, x := range []struct{ family, state, plus, minus string }{{"starter", "rest", "", ""},
+		{"window", "up", "motor_a", "motor_b"}, {"two_wire_motor", "run", "motor_plus", "motor_minus"},
+		{"blower_module", "speed_high", "motor_plus", "motor_minus"}} {
 		f, err := circuit.Family(x.family)
 		require.NoError(t, err)
 		a, err := belief.New(f)

@@ -88,7 +88,8 @@ func (a *Reasoner) comesWith(j *Job, from, upto int) func(i int) bool {
 		for _, x := range ts {
 			for _, y := range ts {
 				e, f := &j.Evidence[x.index], &j.Evidence[y.index]
-				if e.Condition == f.Condition || e.Outcome == f.Outcome && x.r.Over == y.r.Over && math.Abs(x.r.U-y.r.U) < a.Assumed.Reading.OtherAnswer {
+				if e.Condition == f.Condition || e.Outcome == f.Outcome && x.r.Over == y.r.Over &&
+					math.Abs(x.r.U-y.r.U) < a.Assumed.Reading.OtherAnswer {
 					continue
 				}
 				pieces[x.index], pieces[y.index] = true, true

@@ -68,7 +68,8 @@ func TestEvidenceAgainstExactIntegration(t *testing.T) {
 					continue // its severity is uncertain too
 				}
 				want := prior[sc.Cell] + integrate(a, j, c)
-				assert.InDelta(t, want, sc.LogPost, 0.12, "%s.%s seed %d: %s", value[0], value[1], seed, a.Label(a.Diags[c.Diagnosis].Faults))
+				assert.InDelta(t, want, sc.LogPost, 0.12, "%s.%s seed %d: %s", value[0], value[1], seed,
+					a.Label(a.Diags[c.Diagnosis].Faults))
 			}
 		}
 	}

@@ -27,7 +27,8 @@ func (a *Reasoner) givenOf(j *Job) []int {
 		}
 		for u, p := range a.Uncertain {
 			pr := a.Net.Params[p]
-			if pr.Station == k && pr.Name == param && !slices.ContainsFunc(a.Alike, func(g cells.Alike) bool { return slices.Contains(g.U, u) }) {
+			if pr.Station == k && pr.Name == param &&
+				!slices.ContainsFunc(a.Alike, func(g cells.Alike) bool { return slices.Contains(g.U, u) }) {
 				out = append(out, u)
 			}
 		}
@@ -67,7 +68,9 @@ func (p *Posterior) NamedGiven() []readings.Warning {
 			is = was * math.Exp(at*p.a.Scale[u])
 		}
 		s := &p.a.C.Stations[pr.Station]
-		out = append(out, readings.Warning{Code: "given", Says: fmt.Sprintf("%s: %s is given as %s, but the readings fit about %s: check the value.", s.Label, paramWords(pr.Name), paramValue(pr.Name, was), paramValue(pr.Name, is))})
+		out = append(out, readings.Warning{Code: "given",
+			Says: fmt.Sprintf("%s: %s is given as %s, but the readings fit about %s: check the value.", s.Label,
+				paramWords(pr.Name), paramValue(pr.Name, was), paramValue(pr.Name, is))})
 	}
 	return out
 }

@@ -33,10 +33,14 @@ func TestLoopsAreSummed(t *testing.T) {
 		es   []casefile.Evidence
 		says string
 	}{
-		{[]casefile.Evidence{v("sol_b", "bat_neg", "12.2"), v("sol_m", "bat_neg", "0.4"), v("sol_b", "sol_m", "3.1")}, "3.10 V here, but 12.20 V and -0.40 V on the way between make 11.80 V"},
-		{[]casefile.Evidence{v("sol_b", "bat_neg", "11.2"), v("sol_m", "bat_neg", "8.4"), v("sol_m", "sol_b", "-3.1")}, ""}, // within what two tries differ by
-		{[]casefile.Evidence{v("sol_b", "sol_m", "3.1"), v("sol_b", "sol_m", "4.4")}, ""},                                   // the same place again is no loop
-		{[]casefile.Evidence{v("bat_pos", "sol_b", "0.2"), v("sol_b", "sol_m", "0.3"), v("sol_m", "case", "9.9"), v("case", "bat_neg", "0.3"), v("bat_pos", "bat_neg", "7.0")}, "make 10.70 V"},
+		{[]casefile.Evidence{v("sol_b", "bat_neg", "12.2"), v("sol_m", "bat_neg", "0.4"), v("sol_b", "sol_m", "3.1")},
+			"3.10 V here, but 12.20 V and -0.40 V on the way between make 11.80 V"},
+		// within what two tries differ by
+		{[]casefile.Evidence{v("sol_b", "bat_neg", "11.2"), v("sol_m", "bat_neg", "8.4"), v("sol_m", "sol_b", "-3.1")}, ""},
+		// the same place again is no loop
+		{[]casefile.Evidence{v("sol_b", "sol_m", "3.1"), v("sol_b", "sol_m", "4.4")}, ""},
+		{[]casefile.Evidence{v("bat_pos", "sol_b", "0.2"), v("sol_b", "sol_m", "0.3"), v("sol_m", "case", "9.9"),
+			v("case", "bat_neg", "0.3"), v("bat_pos", "bat_neg", "7.0")}, "make 10.70 V"},
 	} {
 		op, err := explain.Glance(t.Context(), a, &belief.Job{Evidence: x.es})
 		require.NoError(t, err)
@@ -76,7 +80,8 @@ func TestAWrongGivenValueIsFoundOut(t *testing.T) {
 			rng := rand.New(rand.NewPCG(seed, 9))
 			m := machine.New(good.Model, machine.Spread(good.Model, 0.03, rng), nil, rng)
 			j := &belief.Job{Given: []string{"relay_coil.resistance"}}
-			for _, e := range []casefile.Evidence{{Measure: unit.Resistance, State: "isolated", From: "coil_plus", To: "coil_minus"}, {Measure: unit.Voltage, State: "run", From: "motor_plus", To: "motor_minus"},
+			for _, e := range []casefile.Evidence{{Measure: unit.Resistance, State: "isolated", From: "coil_plus",
+				To: "coil_minus"}, {Measure: unit.Voltage, State: "run", From: "motor_plus", To: "motor_minus"},
 				{Observe: "turning", State: "run"}} {
 				if e.Observe != "" {
 					e.Outcome = "normal"

@@ -23,7 +23,8 @@ type Job struct {
 
 // JobOf takes what a case file says.
 func JobOf(c *casefile.Case) *Job {
-	j := &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes, Known: c.Known, Repairs: c.Repairs}
+	j := &Job{Evidence: c.Evidence, Instruments: c.Instruments, Intermittent: c.Intermittent, Codes: c.Codes,
+		Known: c.Known, Repairs: c.Repairs}
 	for _, g := range c.Parameters {
 		j.Given = append(j.Given, g.Name)
 	}

@@ -83,7 +83,8 @@ func (a *Reasoner) Shifts(j *Job) []Shift {
 		for _, w := range j.When {
 			for _, r := range a.Assumed.Circumstances {
 				if _, ok := s.Faults[r.Mode]; r.When == w && r.Kind == s.Kind && (r.Mode == "" || ok) {
-					why = append(why, "the complaint comes when "+map[string]string{"wet": "wet", "cold": "cold", "hot": "hot", "after_knock": "it was knocked"}[w])
+					why = append(why, "the complaint comes when "+
+						map[string]string{"wet": "wet", "cold": "cold", "hot": "hot", "after_knock": "it was knocked"}[w])
 					break
 				}
 			}

@@ -55,7 +55,8 @@ func (a *Reasoner) wordsOf(o *circuit.Observation, state int) []float32 {
 			s := a.NewSolver()
 			for i := from; i < len(a.Cells); i += step {
 				c := &a.Cells[i]
-				x := words.Observed{Space: a.Space, Look: o, Cell: c, Faults: a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: func(st int) *cells.Solved { return a.Bank(st).At(s, i) }}
+				x := words.Observed{Space: a.Space, Look: o, Cell: c, Faults: a.Diags[c.Diagnosis].Faults,
+					Severity: c.Severity, SolvedIn: func(st int) *cells.Solved { return a.Bank(st).At(s, i) }}
 				for m, p := range x.Outcomes(state) {
 					logp[i*n+m] = float32(math.Log(p))
 				}

@@ -74,7 +74,8 @@ func (p *Posterior) Severity(d, k int) (Estimate, bool) {
 		}
 		return math.Min(math.Max(lo, least), most)
 	}
-	return Estimate{Estimate: gauss.Significant(quantile(0.5)), Low: gauss.Significant(quantile(0.05)), High: gauss.Significant(quantile(0.95))}, true
+	return Estimate{Estimate: gauss.Significant(quantile(0.5)), Low: gauss.Significant(quantile(0.05)),
+		High: gauss.Significant(quantile(0.95))}, true
 }
 
 // beyondScale is how far beyond its usual range a severity is told.

@@ -79,7 +79,8 @@ type weigher struct {
 }
 
 func (a *Reasoner) newWeigher(es EvidenceSet, prior []float64) *weigher {
-	w := &weigher{best: math.Inf(-1), a: a, es: es, prior: prior, s: a.NewSolver(), p: readings.Predicted{Slopes: make([]float64, a.Values)}}
+	w := &weigher{best: math.Inf(-1), a: a, es: es, prior: prior, s: a.NewSolver(),
+		p: readings.Predicted{Slopes: make([]float64, a.Values)}}
 	for i := range es.Num {
 		r := &es.Num[i]
 		top := 1.5 * a.C.NominalVoltage
@@ -239,7 +240,8 @@ func (w *weigher) mistakes(sc *Scored, by gauss.Solution, rdg []int, res []float
 		own := by.Y[i] / inv
 		rest := base - cond(own)
 		// A reading that was taken again is no slip of the pen: each time would have to be one.
-		terms, of = append(terms, rest+float64(r.Times)*math.Log(w.a.Assumed.Reading.Outlier)-math.Log(w.span[rdg[i]])), append(of, mistake{i, -1})
+		terms, of = append(terms, rest+float64(r.Times)*math.Log(w.a.Assumed.Reading.Outlier)-math.Log(w.span[rdg[i]])),
+			append(of, mistake{i, -1})
 		for k := range w.alts[rdg[i]] {
 			x := &w.alts[rdg[i]][k]
 			terms, of = append(terms, rest+cond(own+x.U-r.U)+float64(r.Times)*x.Rate), append(of, mistake{i, k})
@@ -375,7 +377,9 @@ func (w *weigher) observe(in *solvedCell, spread func(*cells.Solved) float64) fl
 	goes := c.Diagnosis != 0 && w.goesAway(c.Diagnosis)
 	for i := range w.es.words {
 		o := &w.es.words[i]
-		x := words.Observed{Space: w.a.Space, Look: o.obs, Through: o.through, Cell: c, Faults: w.a.Diags[c.Diagnosis].Faults, Severity: in.at.Sev, SolvedIn: in.state, Codes: w.es.codes, Trust: w.es.trust, Spread: spread}
+		x := words.Observed{Space: w.a.Space, Look: o.obs, Through: o.through, Cell: c,
+			Faults: w.a.Diags[c.Diagnosis].Faults, Severity: in.at.Sev, SolvedIn: in.state, Codes: w.es.codes,
+			Trust: w.es.trust, Spread: spread}
 		said := func() float64 {
 			p := o.doubted(x.Outcomes(o.state)[o.outcome])
 			if x.Cell != c {

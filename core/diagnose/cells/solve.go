@@ -68,7 +68,8 @@ type Solver struct {
 // NewSolver makes the buffers of one goroutine.
 func (a *Space) NewSolver() *Solver {
 	return &Solver{Space: a, W: a.Net.NewWork(), H: a.Net.SoundAll(), dv: make([]float64, len(a.C.Nodes)),
-		slope: newTable(len(a.C.Nodes), len(a.C.Stations), a.Values), dratio: make([]float64, a.Values), dw: make([]float64, len(a.Uncertain)), dgood: make([]float64, len(a.Uncertain)), good: a.Net.SoundAll()}
+		slope: newTable(len(a.C.Nodes), len(a.C.Stations), a.Values), dratio: make([]float64, a.Values),
+		dw: make([]float64, len(a.Uncertain)), dgood: make([]float64, len(a.Uncertain)), good: a.Net.SoundAll()}
 }
 
 // ohms is a network prepared for an ohmmeter: as it is, and with one or the

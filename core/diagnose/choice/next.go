@@ -431,10 +431,12 @@ func (k *asking) questions(done map[string]bool) []question {
 	strain := strain(a, j, k.views)
 	var out []question
 	for _, e := range all {
-		if done[AskKey(a, &e)] || outOfSocket(a, &e) || Unreachable(a, &e, j.Known.Unreachable) || slices.Contains(j.Known.Without, string(e.Measure)) {
+		if done[AskKey(a, &e)] || outOfSocket(a, &e) || Unreachable(a, &e, j.Known.Unreachable) ||
+			slices.Contains(j.Known.Without, string(e.Measure)) {
 			continue
 		}
-		x := question{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through}}
+		x := question{e: e, sg: Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State,
+			From: e.From, To: e.To, Through: e.Through}}
 		x.sg.Minutes, x.sg.People = cost(a, &e, k.open, k.state)
 		if o := a.C.Observation(e.Observe); o != nil {
 			x.sg.Spends = o.Spends
@@ -1016,7 +1018,8 @@ func because(a *belief.Reasoner, s *Suggestion) {
 				}
 				return id
 			}
-			s.Because = fmt.Sprintf("“%s” points to %s, “%s” to %s", phrase.Upper(word(s.Expects[0].Outcome)), name(s.Expects[0].Station), word(s.Expects[1].Outcome), name(s.Expects[1].Station))
+			s.Because = fmt.Sprintf("“%s” points to %s, “%s” to %s", phrase.Upper(word(s.Expects[0].Outcome)),
+				name(s.Expects[0].Station), word(s.Expects[1].Outcome), name(s.Expects[1].Station))
 			return
 		}
 		s.Because = phrase.Upper(a.C.Observation(s.Observe).Tells)

@@ -288,7 +288,9 @@ func (k *asking) wordChances(e *casefile.Evidence) [][]float64 {
 	for i := range views {
 		v := &views[i]
 		c := &a.Cells[v.Sc.Cell]
-		ob := words.Observed{Space: a.Space, Look: o, Through: e.Through, Cell: c, Faults: a.Diags[c.Diagnosis].Faults, Severity: v.Sc.Sev, Codes: job.Codes, Trust: job.Known.CodesTrust, SolvedIn: func(s int) *cells.Solved { return v.Lin[s] }, Spread: v.Sc.Spread}
+		ob := words.Observed{Space: a.Space, Look: o, Through: e.Through, Cell: c,
+			Faults: a.Diags[c.Diagnosis].Faults, Severity: v.Sc.Sev, Codes: job.Codes, Trust: job.Known.CodesTrust,
+			SolvedIn: func(s int) *cells.Solved { return v.Lin[s] }, Spread: v.Sc.Spread}
 		out[i] = ob.Outcomes(st)
 	}
 	return out

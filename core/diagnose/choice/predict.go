@@ -57,7 +57,8 @@ func Predictions(a *belief.Reasoner, e casefile.Evidence) []Prediction {
 			return l
 		}
 		if e.Observe != "" {
-			x := words.Observed{Space: a.Space, Look: a.C.Observation(e.Observe), Through: e.Through, Cell: c, Faults: a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: at}
+			x := words.Observed{Space: a.Space, Look: a.C.Observation(e.Observe), Through: e.Through, Cell: c,
+				Faults: a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: at}
 			out = append(out, Prediction{Words: x.Outcomes(a.Net.StatePos(e.State))})
 			continue
 		}

@@ -31,7 +31,8 @@ type Weighed struct {
 }
 
 // explain says for each piece of evidence what it was worth.
-func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belief.Epoch, full *belief.Posterior, warn *[]readings.Warning) ([]Weighed, error) {
+func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belief.Epoch, full *belief.Posterior,
+	warn *[]readings.Warning) ([]Weighed, error) {
 	out := []Weighed{}
 	ep := 0
 	prev, err := a.Step(ctx, belief.EvidenceSet{}, &eps[0])
@@ -206,7 +207,8 @@ func says(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, prev, now *belie
 	return head + ": " + tail
 }
 
-func warnings(a *belief.Reasoner, out *[]readings.Warning, w *Weighed, e *casefile.Evidence, j *belief.Job, i int, topBits float64, seen map[string]int) {
+func warnings(a *belief.Reasoner, out *[]readings.Warning, w *Weighed, e *casefile.Evidence, j *belief.Job, i int,
+	topBits float64, seen map[string]int) {
 	add := func(code, format string, args ...any) {
 		*out = append(*out, readings.Warning{Index: i + 1, Code: code, Says: fmt.Sprintf(format, args...)})
 	}
@@ -222,7 +224,8 @@ func warnings(a *belief.Reasoner, out *[]readings.Warning, w *Weighed, e *casefi
 	acc := casefile.MeterFor(e, j.Instruments).For(e.Measure)
 	if e.Measure == unit.Resistance && !e.Reading.Over {
 		if acc.CannotTell(e.Reading.Value) {
-			add("below_meter_resolution", "%s is under three counts of this meter (%s each): it cannot tell a good part from a short or a joint from a cable; volts under load or a four-wire test can",
+			add("below_meter_resolution", "%s is under three counts of this meter (%s each): it cannot tell a good "+
+				"part from a short or a joint from a cable; volts under load or a four-wire test can",
 				unit.Format(e.Reading.Value, unit.Resistance), unit.Format(acc.Count(e.Reading.Value), unit.Resistance))
 			if e.Reading.Value == 0 && w.OpenIfGood {
 				add("zero_or_ol", "did the display show 0 or OL? Here a good circuit shows OL")

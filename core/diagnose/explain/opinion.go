@@ -106,7 +106,9 @@ func Glance(ctx context.Context, a *belief.Reasoner, j *belief.Job) (*Opinion, e
 		return x.Probability > y.Probability || x.Probability == y.Probability && x.Station < y.Station
 	})
 	op.Diagnoses = ranked(a, full)
-	op.Warnings = append([]readings.Warning{}, slices.Concat(full.NamedSlips(j), full.NamedGiven(), readings.Loops(a.Space, j.Evidence, j.Instruments, last.From), a.ChargingSays(j, last.From))...)
+	op.Warnings = append([]readings.Warning{},
+		slices.Concat(full.NamedSlips(j), full.NamedGiven(),
+			readings.Loops(a.Space, j.Evidence, j.Instruments, last.From), a.ChargingSays(j, last.From))...)
 	if j.Brief {
 		op.Evidence = []Weighed{}
 	} else if op.Evidence, err = explain(ctx, a, j, eps, full, &op.Warnings); err != nil {

@@ -57,17 +57,20 @@ func others(a *belief.Reasoner, e *casefile.Evidence) []anotherReading {
 		out = append(out, anotherReading{x, fmt.Sprintf(format, args...), math.Log(rate)})
 	}
 	if e.Reading.Over {
-		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Value: 0, Original: "0"} }, a.Assumed.Slip.OLForZero, "the display showed 0 (a short) and not OL")
+		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Value: 0, Original: "0"} },
+			a.Assumed.Slip.OLForZero, "the display showed 0 (a short) and not OL")
 		return out
 	}
 	if e.Reading.Value == 0 && e.Measure == unit.Resistance {
-		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Over: true, Original: "OL"} }, a.Assumed.Slip.ZeroForOL, "the display showed OL and not 0")
+		add(func(x *casefile.Evidence) { x.Reading = unit.Reading{Over: true, Original: "OL"} },
+			a.Assumed.Slip.ZeroForOL, "the display showed OL and not 0")
 	}
 	if e.Measure == unit.Voltage || e.Measure == unit.Current {
 		for i := range a.C.States {
 			st := &a.C.States[i]
 			if st.ID != e.State && st.Supply == "battery" && !st.Hidden {
-				add(func(x *casefile.Evidence) { x.State = st.ID }, a.Assumed.Slip.State, "it was taken in another state (%s)", phrase.Lower(st.Label))
+				add(func(x *casefile.Evidence) { x.State = st.ID }, a.Assumed.Slip.State,
+					"it was taken in another state (%s)", phrase.Lower(st.Label))
 			}
 		}
 	}

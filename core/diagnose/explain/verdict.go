@@ -149,7 +149,8 @@ func contradiction(a *belief.Reasoner, p *belief.Posterior) Verdict {
 			worst = i
 		}
 	}
-	v.Says = fmt.Sprintf("These readings cannot all be true of one circuit. Reading %d fits the others least: take it again, and check range, leads and state.", worst+1)
+	v.Says = fmt.Sprintf("These readings cannot all be true of one circuit. Reading %d fits the others least: take "+
+		"it again, and check range, leads and state.", worst+1)
 	if guessed(a) {
 		v.Says = fmt.Sprintf("These readings do not fit one circuit with the usual values. "+
 			"Enter this vehicle's own values if you have them; else take reading %d again, which fits the others least.", worst+1)
@@ -191,7 +192,8 @@ func (v *Verdict) plain() {
 // then says what comes next where the part is not the end of it.
 func then(a *belief.Reasoner, v *Verdict) {
 	if v.Status == Isolated && a.C.Station(*v.Station).Kind == circuit.Fuse && slices.Contains(v.Faults, *v.Station+".open") {
-		v.Then = "A fuse blows for a reason. Find it before a new one goes in: turn the motor by hand, ohms to ground behind the fuse, then amperes at work."
+		v.Then = "A fuse blows for a reason. Find it before a new one goes in: turn the motor by hand, ohms to " +
+			"ground behind the fuse, then amperes at work."
 	}
 }
 
@@ -237,7 +239,8 @@ func sentence(a *belief.Reasoner, p *belief.Posterior, v Verdict, station string
 	out := where + ": "
 	for i, f := range fs {
 		if i > 0 {
-			out = "Two things are wrong: the " + phrase.Lower(a.C.Station(fs[0].Station).Label) + " (" + fault.Label(fs[0].Mode) + ") and the " +
+			out = "Two things are wrong: the " + phrase.Lower(a.C.Station(fs[0].Station).Label) + " (" +
+				fault.Label(fs[0].Mode) + ") and the " +
 				phrase.Lower(a.C.Station(f.Station).Label) + " (" + fault.Label(f.Mode) + ")"
 			break
 		}
@@ -255,7 +258,8 @@ func sentence(a *belief.Reasoner, p *belief.Posterior, v Verdict, station string
 						sv.Solve(&l, a.Run, c.At(a.Space))
 						amps := math.Abs(float64(l.I[k]))
 						if amps > 1 {
-							out += fmt.Sprintf(" (%.1f V and %.0f W lost in it at %s)", amps*e.Estimate, amps*amps*e.Estimate, unit.Format(amps, unit.Current))
+							out += fmt.Sprintf(" (%.1f V and %.0f W lost in it at %s)", amps*e.Estimate,
+								amps*amps*e.Estimate, unit.Format(amps, unit.Current))
 						}
 						break
 					}

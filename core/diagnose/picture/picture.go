@@ -122,7 +122,8 @@ func Draw(op *explain.Opinion, state string) (*Picture, error) {
 func begin(op *explain.Opinion, state int) *drawing {
 	a := op.Reasoner
 	st := &a.C.States[state]
-	d := &drawing{op: op, a: a, state: state, st: st, good: a.GoodCircuit(op.Posterior), solver: a.NewSolver(), measured: measuredNodes(op, st.ID)}
+	d := &drawing{op: op, a: a, state: state, st: st, good: a.GoodCircuit(op.Posterior), solver: a.NewSolver(),
+		measured: measuredNodes(op, st.ID)}
 	// What hangs on the mains is looked at, never probed: no volts are drawn that somebody might check.
 	d.probed = st.Powered() && st.Supply != "mains"
 	d.suspects, _ = op.Posterior.Stations()
@@ -206,7 +207,8 @@ func (d *drawing) path(p *circuit.Path, nodes []string) PicturePath {
 	}
 	for k, id := range p.Stations {
 		x := a.C.Station(id)
-		ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop, Suspect: gauss.Round(d.suspects[id])}
+		ps := PictureStation{ID: id, Kind: string(x.Kind), Label: x.Label, Side: x.Side, AtNormal: x.AllowedDrop,
+			Suspect: gauss.Round(d.suspects[id])}
 		if d.probed {
 			b, _ := d.band(a.C.NodeIndex(nodes[k]), a.C.NodeIndex(nodes[k+1]))
 			ps.Drop = gauss.Band90{Low: sigV(b.Low), Mid: sigV(b.Mid), High: sigV(b.High)}

@@ -30,7 +30,8 @@ func Interpret(op *explain.Opinion, e *casefile.Evidence) Preview {
 	a := op.Reasoner
 	r := readings.Prepare(a.Space, e, casefile.MeterFor(e, op.Job.Instruments), 0)
 	lim := r.Acc.Limit(r.Value)
-	p := Preview{Text: e.Reading.String(e.Measure), Value: r.Value, Over: r.Over, Low: r.Value - lim, High: r.Value + lim, Verdict: "unclear", Warnings: []readings.Warning{}}
+	p := Preview{Text: e.Reading.String(e.Measure), Value: r.Value, Over: r.Over, Low: r.Value - lim,
+		High: r.Value + lim, Verdict: "unclear", Warnings: []readings.Warning{}}
 	m, sd, open := a.GoodCircuit(op.Posterior).Expect(&r)
 	p.GoodOL = open
 	switch {
@@ -86,12 +87,14 @@ func tooCoarse(a *belief.Reasoner, e *casefile.Evidence, lim float64, good *read
 	case unit.Voltage:
 		if on := a.Between(e.State, e.From, e.To); len(on) == 1 {
 			if allowed := a.C.Station(on[0]).AllowedDrop; allowed > 0 && lim > allowed/2 {
-				return fmt.Sprintf("This range may be off by %s, where %s is allowed: take a finer one.", unit.Format(lim, e.Measure), unit.Format(allowed, e.Measure))
+				return fmt.Sprintf("This range may be off by %s, where %s is allowed: take a finer one.",
+					unit.Format(lim, e.Measure), unit.Format(allowed, e.Measure))
 			}
 		}
 	case unit.Current:
 		if good != nil && lim > math.Abs(good.Low+good.High)/4 && good.High > 0 {
-			return fmt.Sprintf("This clamp may be off by %s, where a good circuit passes some %s: it cannot decide. Use a finer one.", unit.Format(lim, e.Measure), unit.Format((good.Low+good.High)/2, e.Measure))
+			return fmt.Sprintf("This clamp may be off by %s, where a good circuit passes some %s: it cannot decide. Use a finer one.",
+				unit.Format(lim, e.Measure), unit.Format((good.Low+good.High)/2, e.Measure))
 		}
 	}
 	return ""

@@ -23,7 +23,9 @@ func TestSuspectsAddUp(t *testing.T) {
 	require.NoError(t, err)
 	for _, es := range [][]casefile.Evidence{nil,
 		{{Observe: "turning", State: "crank", Outcome: "slow"}},
-		{{Observe: "turning", State: "crank", Outcome: "slow"}, {Measure: unit.Voltage, State: "crank", From: "sol_b", To: "sol_m", Value: "1.9"}, {Measure: unit.Voltage, State: "crank", From: "block", To: "gnd_cable_end", Value: "1.4"}}} {
+		{{Observe: "turning", State: "crank", Outcome: "slow"},
+			{Measure: unit.Voltage, State: "crank", From: "sol_b", To: "sol_m", Value: "1.9"},
+			{Measure: unit.Voltage, State: "crank", From: "block", To: "gnd_cable_end", Value: "1.4"}}} {
 		for i := range es {
 			require.Nil(t, es[i].Check(f, nil))
 		}

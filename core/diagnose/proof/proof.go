@@ -228,7 +228,8 @@ func (p *proofPlan) apart(e *casefile.Evidence) float64 {
 	if o := p.a.C.Observation(e.Observe); o != nil {
 		words := func(k int) []float64 {
 			c := &p.a.Cells[k]
-			x := words.Observed{Space: p.a.Space, Look: o, Through: e.Through, Cell: c, Faults: p.a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: p.at(k)}
+			x := words.Observed{Space: p.a.Space, Look: o, Through: e.Through, Cell: c,
+				Faults: p.a.Diags[c.Diagnosis].Faults, Severity: c.Severity, SolvedIn: p.at(k)}
 			return x.Outcomes(p.a.Net.StatePos(e.State))
 		}
 		good := words(p.cells[0])
@@ -301,7 +302,8 @@ func (p *proofPlan) charges() {
 	if st := p.a.C.State(p.a.C.RunState); st != nil && st.Supply == "running" && st.CanRead("voltage") {
 		if b := p.a.Net.BatteryStation(); b >= 0 {
 			s := &p.a.C.Stations[b]
-			p.add(Check{Measure: string(unit.Voltage), State: st.ID, From: "bat_pos", To: Other(s, "bat_pos"), Why: "the battery is charged"})
+			p.add(Check{Measure: string(unit.Voltage), State: st.ID, From: "bat_pos", To: Other(s, "bat_pos"),
+				Why: "the battery is charged"})
 		}
 	}
 }
@@ -330,7 +332,8 @@ func (p *proofPlan) convicted() {
 			continue
 		}
 		n := i
-		c := Check{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To, Through: e.Through, Before: &n, Why: "it convicted the part"}
+		c := Check{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From, To: e.To,
+			Through: e.Through, Before: &n, Why: "it convicted the part"}
 		c.bits = Accused(p.op, i, p.stations...)
 		if e.Observe == circuit.SwapHelps || slices.Contains(Stripped(p.a.C), e.Observe) || c.bits < 0.2 {
 			continue
@@ -379,14 +382,16 @@ func (p *proofPlan) telling() {
 	}
 	var ws []worth
 	for _, e := range choice.Candidates(p.a) {
-		if e.Observe != "" || choice.Unreachable(p.a, &e, p.op.Job.Known.Unreachable) || slices.Contains(p.op.Job.Known.Without, string(e.Measure)) || !p.touches(&e) {
+		if e.Observe != "" || choice.Unreachable(p.a, &e, p.op.Job.Known.Unreachable) ||
+			slices.Contains(p.op.Job.Known.Without, string(e.Measure)) || !p.touches(&e) {
 			continue
 		}
 		if d := p.apart(&e); d >= tellsApart/2 {
 			if !working(p.a, e.State) { // what is back in place is not taken apart again where need not be
 				d *= 0.8
 			}
-			ws = append(ws, worth{Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To, Through: e.Through, Why: "it tells a good part from a bad one"}, d})
+			ws = append(ws, worth{Check{Measure: string(e.Measure), State: e.State, From: e.From, To: e.To,
+				Through: e.Through, Why: "it tells a good part from a bad one"}, d})
 		}
 	}
 	sort.SliceStable(ws, func(i, j int) bool { return ws[i].d > ws[j].d+1e-9 })
@@ -424,7 +429,8 @@ func (p *proofPlan) loaded() {
 		return
 	}
 	for _, id := range p.stations {
-		if s := p.a.C.Station(id); s.From != "" && s.To != "" && !hidden(p.a, s.From, s.To) && s.Kind != circuit.Motor && p.a.Net.Present(p.a.Net.StatePos(run), p.a.C.StationIndex(id)) && p.carries(run, id) {
+		if s := p.a.C.Station(id); s.From != "" && s.To != "" && !hidden(p.a, s.From, s.To) &&
+			s.Kind != circuit.Motor && p.a.Net.Present(p.a.Net.StatePos(run), p.a.C.StationIndex(id)) && p.carries(run, id) {
 			p.add(Check{Measure: string(unit.Voltage), State: run, From: s.From, To: s.To, Why: "the work was done here, under load"})
 		}
 	}
@@ -480,7 +486,8 @@ func Stripped(c *circuit.Circuit) []string {
 
 // Evidence is the question as a piece of evidence without its answer.
 func (c *Check) Evidence() casefile.Evidence {
-	return casefile.Evidence{Measure: unit.Measure(c.Measure), Observe: c.Observe, State: c.State, From: c.From, To: c.To, Through: c.Through}
+	return casefile.Evidence{Measure: unit.Measure(c.Measure), Observe: c.Observe, State: c.State, From: c.From,
+		To: c.To, Through: c.Through}
 }
 
 // Same reports whether a piece of evidence is this check, its probes either way round.

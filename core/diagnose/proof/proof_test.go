@@ -28,9 +28,11 @@ func TestAProofTellsMendedFromBroken(t *testing.T) {
 		family string
 		faults []string
 	}{
-		{"starter", []string{"motor.brushes_worn=0.9ohm", "gnd_cable.high_resistance=0.02ohm", "battery.weak=x9", "main_contact.high_resistance=0.03ohm", "coil.open"}},
+		{"starter", []string{"motor.brushes_worn=0.9ohm", "gnd_cable.high_resistance=0.02ohm", "battery.weak=x9",
+			"main_contact.high_resistance=0.03ohm", "coil.open"}},
 		{"wiper", []string{"park_switch.stuck_open", "park_wire.open", "high_wire.open", "motor.low_brush_worn=2ohm"}},
-		{"window", []string{"door_switch_return.stuck_open", "jamb_wire_b.high_resistance=2ohm", "thermal_cutout.stuck_open", "drive.binding=x3"}},
+		{"window", []string{"door_switch_return.stuck_open", "jamb_wire_b.high_resistance=2ohm",
+			"thermal_cutout.stuck_open", "drive.binding=x3"}},
 		{"stator", []string{"phase_2.open", "phase_1.shorted_turns=0.5", "rectifier.no_output", "stator_connector.open"}},
 		{"blower_module", []string{"module.no_output", "fuse_a.open", "command.no_command"}},
 		{"blower_resistor", []string{"resistor_pack.tap_2_open", "ground_point.high_resistance=0.6ohm"}},
@@ -84,7 +86,9 @@ func proves(t *testing.T, a *belief.Reasoner, of string) {
 	require.NoError(t, err)
 	for len(op.Next) > 0 && len(j.Evidence) < 10 && op.Verdict.Status != explain.Isolated {
 		n := op.Next[0]
-		j.Evidence = append(j.Evidence, take(broken, casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To, Through: n.Through}))
+		j.Evidence = append(j.Evidence, take(broken,
+			casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+				To: n.To, Through: n.Through}))
 		op, err = explain.Weigh(t.Context(), a, j)
 		require.NoError(t, err)
 	}
@@ -94,14 +98,19 @@ func proves(t *testing.T, a *belief.Reasoner, of string) {
 	best, at := 0.2, -1
 	for i := range j.Evidence {
 		e := &j.Evidence[i]
-		if b := proof.Accused(op, i, fl.Station); b > best && !slices.Contains([]string{"smell", "connector", "tap_helps", circuit.SwapHelps}, e.Observe) && !slices.Contains(proof.Stripped(a.C), e.Observe) {
+		if b := proof.Accused(op, i, fl.Station); b > best &&
+			!slices.Contains([]string{"smell", "connector", "tap_helps", circuit.SwapHelps}, e.Observe) &&
+			!slices.Contains(proof.Stripped(a.C), e.Observe) {
 			best, at = b, i
 		}
 	}
 	if at >= 0 {
-		k := proof.Check{Measure: string(j.Evidence[at].Measure), Observe: j.Evidence[at].Observe, State: j.Evidence[at].State, From: j.Evidence[at].From, To: j.Evidence[at].To, Through: j.Evidence[at].Through}
+		k := proof.Check{Measure: string(j.Evidence[at].Measure), Observe: j.Evidence[at].Observe,
+			State: j.Evidence[at].State, From: j.Evidence[at].From, To: j.Evidence[at].To, Through: j.Evidence[at].Through}
 		if proof.Band(op, &k, a.GoodCircuit(&belief.Posterior{})) {
-			assert.True(t, slices.ContainsFunc(plan, func(x proof.Check) bool { return proof.Same(&j.Evidence[at], &x) }), "%s: %+v is asked again: %+v", of, j.Evidence[at], plan)
+			assert.True(t, slices.ContainsFunc(plan,
+				func(x proof.Check) bool { return proof.Same(&j.Evidence[at], &x) }), "%s: %+v is asked again: %+v",
+				of, j.Evidence[at], plan)
 		}
 	}
 	require.LessOrEqual(t, len(plan), proof.MostChecks)
@@ -113,7 +122,8 @@ func proves(t *testing.T, a *belief.Reasoner, of string) {
 		for i, k := range proof.Checks(op, []string{fl.Station}, after) {
 			require.NotNil(t, k.Passed, "%+v", k)
 			if !*k.Passed {
-				failed = append(failed, fmt.Sprintf("%s%s %s %s-%s%s: %s%s, good %v %s", k.Measure, k.Observe, k.State, k.From, k.To, k.Through, after[i].Value, after[i].Outcome, k.Good, k.Want))
+				failed = append(failed, fmt.Sprintf("%s%s %s %s-%s%s: %s%s, good %v %s", k.Measure, k.Observe,
+					k.State, k.From, k.To, k.Through, after[i].Value, after[i].Outcome, k.Good, k.Want))
 			}
 		}
 		return failed
@@ -133,7 +143,8 @@ func TestAProofAsksForThePurpose(t *testing.T) {
 	}{
 		{"wiper", "park_switch", nil, func(k proof.Check) bool { return k.Observe == "parks" }},
 		{"wiper", "high_wire", nil, func(k proof.Check) bool { return k.State == "high" }},
-		{"window", "motor", []casefile.Evidence{{Observe: "glass_moves", State: "down", Outcome: "none"}}, func(k proof.Check) bool { return k.Observe == "glass_moves" && k.State == "down" }},
+		{"window", "motor", []casefile.Evidence{{Observe: "glass_moves", State: "down", Outcome: "none"}},
+			func(k proof.Check) bool { return k.Observe == "glass_moves" && k.State == "down" }},
 		{"stator", "phase_1", nil, func(k proof.Check) bool {
 			return k.Measure == "voltage" && k.State == "idle_charging" && k.From == "bat_pos"
 		}},
@@ -170,7 +181,8 @@ func TestTheBandIsOfAGoodMachine(t *testing.T) {
 	require.NoError(t, err)
 	fresh := proof.Check{Measure: "current", State: "speed_high", Through: "motor"}
 	proof.Band(op, &fresh, a.GoodCircuit(&belief.Posterior{}))
-	es := []casefile.Evidence{{Measure: unit.Current, State: "speed_high", Through: "motor", Value: "38 A"}, {Measure: unit.Current, State: "speed_high", Through: "motor", Value: "37 A"}}
+	es := []casefile.Evidence{{Measure: unit.Current, State: "speed_high", Through: "motor", Value: "38 A"},
+		{Measure: unit.Current, State: "speed_high", Through: "motor", Value: "37 A"}}
 	for i := range es {
 		require.Nil(t, es[i].Check(f, nil))
 	}
@@ -188,7 +200,8 @@ func TestTheBandIsOfAGoodMachine(t *testing.T) {
 func TestInsideLooksComeInOrder(t *testing.T) {
 	f, err := circuit.Family("starter")
 	require.NoError(t, err)
-	ds := []explain.Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.5}, {Faults: []string{"motor.bearing_drag"}, Probability: 0.45}, {Probability: 0.05}}
+	ds := []explain.Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.5},
+		{Faults: []string{"motor.bearing_drag"}, Probability: 0.45}, {Probability: 0.05}}
 	in := explain.Inside(f, ds, nil)
 	require.Len(t, in, 8)
 	assert.Contains(t, []string{"brushes_seen", "bearing_feel"}, in[0].Observe)
@@ -196,7 +209,8 @@ func TestInsideLooksComeInOrder(t *testing.T) {
 	for i := 1; i < len(in); i++ {
 		assert.GreaterOrEqual(t, in[i-1].Bits, in[i].Bits)
 	}
-	sure := explain.Inside(f, []explain.Ranked{{Faults: []string{"motor.seized"}, Probability: 1}}, []casefile.Evidence{{Observe: "brushes_seen", Outcome: "fine"}})
+	sure := explain.Inside(f, []explain.Ranked{{Faults: []string{"motor.seized"}, Probability: 1}},
+		[]casefile.Evidence{{Observe: "brushes_seen", Outcome: "fine"}})
 	assert.Equal(t, "fine", sure[len(sure)-1].Outcome)
 	assert.InDelta(t, 0, sure[0].Bits, 1e-9, "nothing left to learn")
 }
@@ -205,8 +219,10 @@ func TestInsideLooksComeInOrder(t *testing.T) {
 func TestInsideShare(t *testing.T) {
 	f, err := circuit.Family("window")
 	require.NoError(t, err)
-	ds := []explain.Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.2}, {Faults: []string{"thermal_cutout.stuck_open"}, Probability: 0.1},
-		{Faults: []string{"ground_point.open", "drive.binding"}, Probability: 0.1}, {Faults: []string{"ground_point.open"}, Probability: 0.3}, {Probability: 0.1}}
+	ds := []explain.Ranked{{Faults: []string{"motor.brushes_worn"}, Probability: 0.2},
+		{Faults: []string{"thermal_cutout.stuck_open"}, Probability: 0.1},
+		{Faults: []string{"ground_point.open", "drive.binding"}, Probability: 0.1},
+		{Faults: []string{"ground_point.open"}, Probability: 0.3}, {Probability: 0.1}}
 	assert.InDelta(t, 0.5, explain.InsideShare(f, ds), 1e-12, "of what is listed; the cut-out sits in the motor")
 	assert.Zero(t, explain.InsideShare(f, nil))
 	assert.Zero(t, explain.InsideShare(f, ds[3:]))

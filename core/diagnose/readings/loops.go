@@ -88,8 +88,10 @@ func loopsOf(a *cells.Space, es []edge) []Warning {
 		}
 		allowed := miss.LoopSigmas*math.Sqrt(s2) + miss.LoopShare*most + miss.LoopVolts*a.C.NominalVoltage/12
 		if math.Abs(sum-e.v) > allowed {
-			out = append(out, Warning{Index: e.index + 1, Code: "loop", Says: fmt.Sprintf("%s here, but %s on the way between make %s: these cannot all be true at once. Take them again in one state.",
-				unit.Format(e.v, unit.Voltage), strings.Join(says, " and "), unit.Format(sum, unit.Voltage))})
+			out = append(out, Warning{Index: e.index + 1, Code: "loop",
+				Says: fmt.Sprintf("%s here, but %s on the way between make %s: these cannot all be true at once. "+
+					"Take them again in one state.",
+					unit.Format(e.v, unit.Voltage), strings.Join(says, " and "), unit.Format(sum, unit.Voltage))})
 		}
 	}
 	return out

@@ -129,5 +129,6 @@ func Condense(a *cells.Space, in []Reading) []Reading {
 // contact may show half as much again. Further apart they are two answers.
 func near(a *cells.Space, r, s *Reading) bool {
 	apart := math.Abs(r.Value - s.Value)
-	return r.Over || apart <= a.Assumed.Reading.OtherShare*math.Max(math.Abs(r.Value), math.Abs(s.Value)) || math.Abs(r.U-s.U) < a.Assumed.Reading.OtherAnswer
+	return r.Over || apart <= a.Assumed.Reading.OtherShare*math.Max(math.Abs(r.Value), math.Abs(s.Value)) ||
+		math.Abs(r.U-s.U) < a.Assumed.Reading.OtherAnswer
 }

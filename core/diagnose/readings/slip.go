@@ -30,7 +30,8 @@ func Alternatives(a *cells.Space, r *Reading) []Alternative {
 	rates := &a.Assumed.Slip
 	scale := func(f, rate float64) {
 		v := r.Value * f
-		if r.Measure == unit.Voltage && math.Abs(v) > aboveNominal*a.C.NominalVoltage || r.Measure == unit.Current && math.Abs(v) > mostAmps(a) {
+		if r.Measure == unit.Voltage && math.Abs(v) > aboveNominal*a.C.NominalVoltage || r.Measure == unit.Current &&
+			math.Abs(v) > mostAmps(a) {
 			return
 		}
 		// The density of what was typed is that of what was meant, stretched by the factor.
@@ -42,7 +43,8 @@ func Alternatives(a *cells.Space, r *Reading) []Alternative {
 	scale(10, rates.Point)
 	scale(0.1, rates.Point)
 	if (r.Measure == unit.Voltage || r.Measure == unit.Current) && math.Abs(r.Value)*r.SlopeAt(r.Value) > rates.LeastSign {
-		out = append(out, Alternative{value: -r.Value, U: r.Warp(-r.Value), Rate: math.Log(rates.Leads), What: unit.Format(-r.Value, r.Measure), Leads: true})
+		out = append(out, Alternative{value: -r.Value, U: r.Warp(-r.Value), Rate: math.Log(rates.Leads),
+			What: unit.Format(-r.Value, r.Measure), Leads: true})
 	}
 	return out
 }

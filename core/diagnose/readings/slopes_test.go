@@ -41,7 +41,8 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 			if cell.Phase == cells.Chatter {
 				continue // between two solutions, each with slopes of its own
 			}
-			if slices.ContainsFunc(a.Diags[cell.Diagnosis].Faults, func(f fault.Fault) bool { return f.String() == "motor.shorted_turns" }) {
+			if slices.ContainsFunc(a.Diags[cell.Diagnosis].Faults,
+				func(f fault.Fault) bool { return f.String() == "motor.shorted_turns" }) {
 				continue // their braking is held where it stands
 			}
 			e := anywhere(c, rng)
@@ -90,7 +91,8 @@ func TestSlopesAgainstFiniteDifferences(t *testing.T) {
 				if e.Measure == unit.Voltage {
 					tol += 0.01
 				}
-				if !assert.InDelta(t, want, mid.Slopes[u], tol, "%s, %s, %v %s %s %s, value %d", id, a.Diags[cell.Diagnosis].Faults, e.Measure, e.State, e.From, e.To, u) {
+				if !assert.InDelta(t, want, mid.Slopes[u], tol, "%s, %s, %v %s %s %s, value %d", id,
+					a.Diags[cell.Diagnosis].Faults, e.Measure, e.State, e.From, e.To, u) {
 					return
 				}
 				checked++
@@ -151,11 +153,13 @@ func TestAStatorIsJudgedByItsBalance(t *testing.T) {
 	require.NoError(t, err)
 	a, err := belief.New(c)
 	require.NoError(t, err)
-	bridge := map[string]meter.Instrument{"bridge": {Kind: meter.Multimeter, Resistance: &meter.Accuracy{Percent: 0.5, Counts: 3, Resolution: 0.001}}}
+	bridge := map[string]meter.Instrument{"bridge": {Kind: meter.Multimeter,
+		Resistance: &meter.Accuracy{Percent: 0.5, Counts: 3, Resolution: 0.001}}}
 	weigh := func(r1, r2, r3 float64) *explain.Opinion {
 		j := &belief.Job{Instruments: bridge}
 		for i, at := range [][2]string{{"y1", "y2"}, {"y2", "y3"}, {"y3", "y1"}} {
-			e := casefile.Evidence{Measure: unit.Resistance, State: "isolated", From: at[0], To: at[1], Instrument: "bridge", Leads: "0.000 ohm",
+			e := casefile.Evidence{Measure: unit.Resistance, State: "isolated", From: at[0], To: at[1],
+				Instrument: "bridge", Leads: "0.000 ohm",
 				Value: unit.Format([]float64{r1 + r2, r2 + r3, r3 + r1}[i], unit.Resistance)}
 			require.Nil(t, e.Check(c, bridge))
 			j.Evidence = append(j.Evidence, e)

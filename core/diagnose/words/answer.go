@@ -19,18 +19,20 @@ type Truth struct {
 func Answer(a *cells.Space, truth Truth, observe, state string, codes map[int][]string, rng *rand.Rand) string {
 	d := cells.Diagnosis{Faults: truth.Faults}
 	// A throw-away view whose only diagnosis is the truth.
-	view := &cells.Space{C: a.C, Net: a.Net, Model: a.Model, Assumed: a.Assumed, Theta: truth.Theta, Run: a.Run, Asked: a.Asked, Spin: a.Spin, Moves: a.Moves,
+	view := &cells.Space{C: a.C, Net: a.Net, Model: a.Model, Assumed: a.Assumed, Theta: truth.Theta, Run: a.Run,
+		Asked: a.Asked, Spin: a.Spin, Moves: a.Moves,
 		Diags: []cells.Diagnosis{d}, Values: 2}
 	s, c, solved := view.NewSolver(), &cells.Cell{}, map[int]*cells.Solved{}
-	x := Observed{Space: view, Look: a.C.Observation(observe), Cell: c, Faults: d.Faults, Severity: truth.Severity, Codes: codes, SolvedIn: func(st int) *cells.Solved {
-		l, ok := solved[st]
-		if !ok {
-			l = &cells.Solved{}
-			s.Solve(l, st, cells.Point{Cell: c, Theta: truth.Theta, Sev: truth.Severity})
-			solved[st] = l
-		}
-		return l
-	}}
+	x := Observed{Space: view, Look: a.C.Observation(observe), Cell: c, Faults: d.Faults, Severity: truth.Severity,
+		Codes: codes, SolvedIn: func(st int) *cells.Solved {
+			l, ok := solved[st]
+			if !ok {
+				l = &cells.Solved{}
+				s.Solve(l, st, cells.Point{Cell: c, Theta: truth.Theta, Sev: truth.Severity})
+				solved[st] = l
+			}
+			return l
+		}}
 	p := x.Outcomes(a.Net.StatePos(state))
 	y := rng.Float64()
 	for i, q := range p {

@@ -67,7 +67,8 @@ func (m *Machine) loop(st *circuit.State, from, to int) float64 {
 	var bs []branch
 	for k := range m.C.Stations {
 		s := &m.C.Stations[k]
-		if !s.Kind.HasNodes() || !n.present(k) || s.Kind == circuit.Source || s.Kind == circuit.Charger || s.Kind == circuit.Control || s.Kind == circuit.Driver {
+		if !s.Kind.HasNodes() || !n.present(k) || s.Kind == circuit.Source || s.Kind == circuit.Charger ||
+			s.Kind == circuit.Control || s.Kind == circuit.Driver {
 			continue
 		}
 		a, b := n.ends(k)

@@ -83,7 +83,8 @@ func (m *Machine) any(modes ...string) (Fault, bool) {
 
 // build makes a sound machine of a circuit: a draw of its true values.
 func build(c *circuit.Circuit, set Settings, rng *rand.Rand) *Machine {
-	m := &Machine{C: c, set: set, rng: rng, node: map[string]int{}, n: c.NominalVoltage / 12, blown: map[int]bool{}, gain: map[string]float64{}, good: map[string]float64{}}
+	m := &Machine{C: c, set: set, rng: rng, node: map[string]int{}, n: c.NominalVoltage / 12, blown: map[int]bool{},
+		gain: map[string]float64{}, good: map[string]float64{}}
 	for i := range c.Nodes {
 		m.node[c.Nodes[i].ID] = i
 		m.leak = append(m.leak, set.Leak*m.ln(1.2))
@@ -304,7 +305,8 @@ func (m *Machine) severity(f Fault) float64 {
 
 // complained reports whether anybody would bring the machine: it is heard, seen, or slow.
 func (m *Machine) complained() bool {
-	if _, ok := m.any("open", "winding_open", "stuck_open", "welded", "sticking", "seized", "jammed", "slipping", "short_to_ground", "stuck_on",
+	if _, ok := m.any("open", "winding_open", "stuck_open", "welded", "sticking", "seized", "jammed", "slipping",
+		"short_to_ground", "stuck_on",
 		"no_output", "no_command", "out_of_neutral", "overcharging"); ok {
 		return true
 	}

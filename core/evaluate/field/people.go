@@ -288,7 +288,8 @@ func (m *Machine) turning(o *circuit.Observation, st *circuit.State, p *point) s
 	case slip && coupled:
 		return "none"
 	}
-	if f, ok := m.any("brushes_worn", "commutator_damaged", "binding", "jammed"); ok && m.rng.Float64() < map[string]float64{"commutator_damaged": 0.25}[f.Mode]+0.08 {
+	if f, ok := m.any("brushes_worn", "commutator_damaged", "binding", "jammed"); ok &&
+		m.rng.Float64() < map[string]float64{"commutator_damaged": 0.25}[f.Mode]+0.08 {
 		return "erratic"
 	}
 	if ratio < 0.68*m.ln(0.12) {

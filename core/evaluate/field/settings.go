@@ -29,13 +29,17 @@ type Settings struct {
 
 // Tuning is the world on which judgement is developed.
 func Tuning() Settings {
-	return Settings{Harness: 0.35, Part: 0.15, Frame: 0.2, Small: 0.11, Load: 0.25, Friction: 0.4, Contact: 0.3, Burnt: 0.6, Loose: 0.15, Brush: 0.4, Try: 0.1,
-		Sag: 0.2, Surface: 0.4, Consumers: 12, Leak: 3e-8, Warm: 8, Clamp: 0.3, Precise: 0.35, Rounds: 0.2, Wrong: 0.05, Guard: 0.05, Law: 0.15}
+	return Settings{Harness: 0.35, Part: 0.15, Frame: 0.2, Small: 0.11, Load: 0.25, Friction: 0.4, Contact: 0.3,
+		Burnt: 0.6, Loose: 0.15, Brush: 0.4, Try: 0.1,
+		Sag: 0.2, Surface: 0.4, Consumers: 12, Leak: 3e-8, Warm: 8, Clamp: 0.3, Precise: 0.35, Rounds: 0.2,
+		Wrong: 0.05, Guard: 0.05, Law: 0.15}
 }
 
 // Reporting is another world, for figures that are shown: colder, with thinner and
 // older harnesses, worse clamps and people who round more.
 func Reporting() Settings {
-	return Settings{Harness: 0.4, Part: 0.2, Frame: 0.22, Small: 0.13, Load: 0.3, Friction: 0.45, Contact: 0.35, Burnt: 0.7, Loose: 0.2, Brush: 0.45, Try: 0.12,
-		Sag: 0.25, Surface: 0.5, Consumers: 15, Leak: 1e-7, Warm: 12, Clamp: 0.4, Precise: 0.35, Rounds: 0.3, Wrong: 0.05, Guard: 0.07, Law: 0.2}
+	return Settings{Harness: 0.4, Part: 0.2, Frame: 0.22, Small: 0.13, Load: 0.3, Friction: 0.45, Contact: 0.35,
+		Burnt: 0.7, Loose: 0.2, Brush: 0.45, Try: 0.12,
+		Sag: 0.25, Surface: 0.5, Consumers: 15, Leak: 1e-7, Warm: 12, Clamp: 0.4, Precise: 0.35, Rounds: 0.3,
+		Wrong: 0.05, Guard: 0.07, Law: 0.2}
 }

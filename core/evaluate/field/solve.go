@@ -53,7 +53,8 @@ type net struct {
 // in is a state of the machine, nothing closed by a coil yet and nothing moved.
 func (m *Machine) in(st *circuit.State) *net {
 	k := len(m.C.Stations)
-	n := &net{m: m, st: st, factor: 1, closed: make([]bool, k), coilOn: make([]bool, k), amps: make([]float64, k), off: make([]bool, k), fold: make([]float64, k), noise: make([]float64, k),
+	n := &net{m: m, st: st, factor: 1, closed: make([]bool, k), coilOn: make([]bool, k), amps: make([]float64, k),
+		off: make([]bool, k), fold: make([]float64, k), noise: make([]float64, k),
 		probe: [2]int{-1, -1}}
 	for i := range n.noise {
 		n.noise[i] = 1

@@ -20,12 +20,14 @@ type Settings struct {
 
 // Tuning and Reporting are the two sets of ranges.
 func Tuning() Settings {
-	return Settings{RPM: [2]float64{700, 9000}, PerHump: [2]float64{10, 1500}, Turns: [2]float64{3, 250}, Ripple: 0.62, Noise: [2]float64{0.0006, 0.01}, MostDrift: 0.2, MostSamples: 400_000}
+	return Settings{RPM: [2]float64{700, 9000}, PerHump: [2]float64{10, 1500}, Turns: [2]float64{3, 250},
+		Ripple: 0.62, Noise: [2]float64{0.0006, 0.01}, MostDrift: 0.2, MostSamples: 400_000}
 }
 
 // Reporting is the other set.
 func Reporting() Settings {
-	return Settings{RPM: [2]float64{500, 14000}, PerHump: [2]float64{10, 2000}, Turns: [2]float64{3, 300}, Ripple: 0.7, Noise: [2]float64{0.001, 0.012}, MostDrift: 0.2, MostSamples: 500_000}
+	return Settings{RPM: [2]float64{500, 14000}, PerHump: [2]float64{10, 2000}, Turns: [2]float64{3, 300},
+		Ripple: 0.7, Noise: [2]float64{0.001, 0.012}, MostDrift: 0.2, MostSamples: 500_000}
 }
 
 // Truth is what a simulated trace was made from.

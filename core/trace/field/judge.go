@@ -39,8 +39,11 @@ func (t *Tally) Honest() int { return t.Traces - t.wrong() }
 func (t *Tally) wrong() int { return len(t.Wrong) }
 
 func (t *Tally) String() string {
-	return fmt.Sprintf("%d traces: speed right or not said %d; of %d that can be told %d told, %d right (bars given %d of %d, not given %d of %d, switched by a module %d of %d); wrong with confidence %d of %d; weak bars right %d of %d; sound accused %d of %d",
-		t.Traces, t.Honest(), t.Tellable, t.Told, t.RightSpeed, t.Given[0], t.Given[1], t.Free[0], t.Free[1], t.Switched[0], t.Switched[1], t.WrongSure, t.Confident, t.RightWeak, t.Judged, t.Accused, t.Sound)
+	return fmt.Sprintf("%d traces: speed right or not said %d; of %d that can be told %d told, %d right (bars given "+
+		"%d of %d, not given %d of %d, switched by a module %d of %d); wrong with confidence %d of %d; weak bars "+
+		"right %d of %d; sound accused %d of %d",
+		t.Traces, t.Honest(), t.Tellable, t.Told, t.RightSpeed, t.Given[0], t.Given[1], t.Free[0], t.Free[1],
+		t.Switched[0], t.Switched[1], t.WrongSure, t.Confident, t.RightWeak, t.Judged, t.Accused, t.Sound)
 }
 
 // Judge draws so many traces from a seed and has each analysed.

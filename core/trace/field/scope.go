@@ -115,7 +115,8 @@ func (p *pickup) draw(t *Truth, set Settings, hz float64) {
 		p.third = 0.4 * rng.Float64()
 	}
 	if t.Alternator = rng.IntN(7) == 0; t.Alternator {
-		p.alternator, p.altHz, p.altBow = logBetween([2]float64{0.003, 0.03}, rng)*p.mean, logBetween([2]float64{400, 2500}, rng), 0.03*rng.NormFloat64()
+		p.alternator, p.altHz, p.altBow = logBetween([2]float64{0.003, 0.03}, rng)*p.mean,
+			logBetween([2]float64{400, 2500}, rng), 0.03*rng.NormFloat64()
 	}
 	if rng.IntN(6) == 0 {
 		t.Chop = logBetween([2]float64{100, 20e3}, rng)

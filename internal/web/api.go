@@ -283,44 +283,53 @@ func (s *Server) routes(r chi.Router) {
 
 // machineRoutes are what is known of the machines themselves.
 func (s *Server) machineRoutes(get, put opFunc) {
-	huma.Register(s.api, get("machines", "/api/machines", "All machines"), func(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
-		ms, err := s.st.Machines(ctx)
-		if err != nil {
-			return nil, s.fail(ctx, "machines", err)
-		}
-		list := make([]Machine, 0, len(ms))
-		for _, m := range ms {
-			list = append(list, machineOut(m))
-		}
-		return body(list), nil
-	})
+	huma.Register(s.api, get("machines", "/api/machines", "All machines"), s.machines)
 	huma.Register(s.api, get("machine", "/api/machines/{id}",
 		"All that is known of one machine, put together from its jobs"), func(ctx context.Context, in *JobIn) (*out[*MachineView], error) {
 		return s.machine(ctx, in.ID)
 	})
-	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), func(ctx context.Context, in *struct {
-		JobIn
-		Body MachineIn
-	}) (*out[Machine], error) {
-		id := in.ID
-		b := in.Body
-		if err := builtInTime(b.Built); err != nil {
-			return nil, err
-		}
-		m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind),
-			Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
-		if m.Name == "" {
-			return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
-		}
-		if err := s.st.ChangeMachine(ctx, m, b.Revision); err != nil {
-			return nil, s.fail(ctx, "machine", err)
-		}
-		now, err := s.st.Machine(ctx, id)
-		if err != nil {
-			return nil, s.fail(ctx, "machine", err)
-		}
-		return body(machineOut(*now)), nil
-	})
+	huma.Register(s.api, put("change_machine", "/api/machines/{id}", "Say what a machine is"), s.changeMachine)
+}
+
+// machines answers GET /api/machines: all machines.
+func (s *Server) machines(ctx context.Context, _ *struct{}) (*out[[]Machine], error) {
+	ms, err := s.st.Machines(ctx)
+	if err != nil {
+		return nil, s.fail(ctx, "machines", err)
+	}
+	list := make([]Machine, 0, len(ms))
+	for _, m := range ms {
+		list = append(list, machineOut(m))
+	}
+	return body(list), nil
+}
+
+// changeMachineIn is the request of changeMachine.
+type changeMachineIn struct {
+	JobIn
+	Body MachineIn
+}
+
+// changeMachine answers PUT /api/machines/{id}: say what a machine is.
+func (s *Server) changeMachine(ctx context.Context, in *changeMachineIn) (*out[Machine], error) {
+	id := in.ID
+	b := in.Body
+	if err := builtInTime(b.Built); err != nil {
+		return nil, err
+	}
+	m := store.Machine{ID: id, Name: strings.TrimSpace(b.Name), Kind: strings.TrimSpace(b.Kind),
+		Place: strings.TrimSpace(b.Place), Note: strings.TrimSpace(b.Note), Built: b.Built}
+	if m.Name == "" {
+		return nil, huma.Error422UnprocessableEntity("A machine needs a name.")
+	}
+	if err := s.st.ChangeMachine(ctx, m, b.Revision); err != nil {
+		return nil, s.fail(ctx, "machine", err)
+	}
+	now, err := s.st.Machine(ctx, id)
+	if err != nil {
+		return nil, s.fail(ctx, "machine", err)
+	}
+	return body(machineOut(*now)), nil
 }
 
 // board lists the jobs.
@@ -610,92 +619,104 @@ func answersOf(j *store.Job, op *diagnose.Opinion) []casefile.Evidence {
 
 func (s *Server) jobRoutes(get, post opFunc) {
 	huma.Register(s.api, get("job", "/api/jobs/{id}", "A job whole, or as it stood after its first readings"),
-		func(ctx context.Context, in *struct {
-			JobIn
-			Upto int `query:"upto" minimum:"0" maximum:"500" default:"500" doc:"so many pieces of evidence are weighed: the job as it stood then"`
-		}) (*out[JobView], error) {
-			j, err := s.load(ctx, in.ID)
-			if err != nil {
-				return nil, err
-			}
-			if in.Upto < len(j.Case.Evidence) {
-				return s.replay(ctx, j, in.State, in.Upto)
-			}
-			return s.view(ctx, j, in.State)
-		})
-	huma.Register(s.api, post("open_job", "/api/jobs", "Open a job"), func(ctx context.Context, in *struct {
-		Body struct {
-			ID           string            `json:"id" format:"uuid"`
-			MachineID    string            `json:"machine_id" format:"uuid"`
-			NewMachine   string            `json:"new_machine,omitempty" maxLength:"120" doc:"name of a machine that is not listed yet; machine_id is then its new id"`
-			Circuit      string            `json:"circuit" maxLength:"64"`
-			Complaint    string            `json:"complaint,omitempty" maxLength:"2000"`
-			When         []string          `json:"when,omitempty" maxItems:"8"`
-			History      string            `json:"history,omitempty" maxLength:"2000"`
-			Intermittent bool              `json:"intermittent,omitempty"`
-			Kind         string            `json:"kind,omitempty" maxLength:"120" doc:"type of a new machine"`
-			Built        int               `json:"built,omitempty" doc:"year a new machine was built; 0: not known"`
-			Answers      map[string]string `json:"answers,omitempty" doc:"what was answered on the way here: evidence at once"`
-		}
-	}) (*out[JobView], error) {
-		u := caller(ctx)
-		b := in.Body
-		id, err1 := uuid.Parse(b.ID)
-		mid, err2 := uuid.Parse(b.MachineID)
-		if err1 != nil || err2 != nil {
-			return nil, huma.Error422UnprocessableEntity("A job and a machine need an id of their own.")
-		}
-		f, own, err := s.st.Circuit(ctx, b.Circuit)
-		if errors.Is(err, store.ErrNotFound) {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q: choose one of the list.", b.Circuit))
-		}
-		if err != nil {
-			return nil, s.fail(ctx, "open job", err)
-		}
-		m := store.Machine{ID: mid}
-		if name := strings.TrimSpace(b.NewMachine); name != "" {
-			m.Name, m.Voltage, m.Kind, m.Built = name, f.NominalVoltage, strings.TrimSpace(b.Kind), b.Built
-			if err := builtInTime(m.Built); err != nil {
-				return nil, err
-			}
-		}
-		create := s.st.CreateJobOnNewMachine
-		c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20,
-			Intermittent: b.Intermittent,
-			Job:          &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
-		if m.Name == "" {
-			create = s.st.CreateJob
-			had, err := s.st.Machine(ctx, mid)
-			if err != nil && !errors.Is(err, store.ErrNotFound) { // one that is not there is refused below
-				return nil, s.fail(ctx, "machine", err)
-			}
-			if err == nil {
-				m = *had
-			}
-		}
-		if err := s.ws.TakeLearned(ctx, c, &m); err != nil {
-			return nil, s.fail(ctx, "open job", err)
-		}
-		for i, e := range intake.Evidence(f.ID, b.Answers) {
-			e.ID = uuid.NewSHA1(id, []byte(fmt.Sprint("answer ", i))).String()
-			e.TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
-			c.Evidence = append(c.Evidence, e)
-		}
-		j := &store.Job{ID: id, Machine: m, Case: c, Complaint: strings.TrimSpace(b.Complaint), OpenedAt: time.Now().UTC()}
-		if err := create(ctx, j, &u.ID); err != nil {
-			if errors.Is(err, store.ErrNotFound) {
-				return nil, huma.Error422UnprocessableEntity("This machine is not in the list: choose one, or type a new name.")
-			}
-			return nil, s.fail(ctx, "open job", err)
-		}
-		j, err = s.st.Job(ctx, id)
-		if err != nil {
-			return nil, s.fail(ctx, "open job", err)
-		}
-		return s.view(ctx, j, "")
-	})
+		s.getJob)
+	huma.Register(s.api, post("open_job", "/api/jobs", "Open a job"), s.openJob)
 	huma.Register(s.api, huma.Operation{OperationID: "change_job", Method: http.MethodPatch, Path: "/api/jobs/{id}",
 		Summary: "Change what a job says around its evidence"}, s.changeJob)
+}
+
+// getJobIn is the request of getJob.
+type getJobIn struct {
+	JobIn
+	Upto int `query:"upto" minimum:"0" maximum:"500" default:"500" doc:"so many pieces of evidence are weighed: the job as it stood then"`
+}
+
+// getJob answers GET /api/jobs/{id}: a job whole, or as it stood after its first readings.
+func (s *Server) getJob(ctx context.Context, in *getJobIn) (*out[JobView], error) {
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	if in.Upto < len(j.Case.Evidence) {
+		return s.replay(ctx, j, in.State, in.Upto)
+	}
+	return s.view(ctx, j, in.State)
+}
+
+// openJobIn is the request of openJob.
+type openJobIn struct {
+	Body struct {
+		ID           string            `json:"id" format:"uuid"`
+		MachineID    string            `json:"machine_id" format:"uuid"`
+		NewMachine   string            `json:"new_machine,omitempty" maxLength:"120" doc:"name of a machine that is not listed yet; machine_id is then its new id"`
+		Circuit      string            `json:"circuit" maxLength:"64"`
+		Complaint    string            `json:"complaint,omitempty" maxLength:"2000"`
+		When         []string          `json:"when,omitempty" maxItems:"8"`
+		History      string            `json:"history,omitempty" maxLength:"2000"`
+		Intermittent bool              `json:"intermittent,omitempty"`
+		Kind         string            `json:"kind,omitempty" maxLength:"120" doc:"type of a new machine"`
+		Built        int               `json:"built,omitempty" doc:"year a new machine was built; 0: not known"`
+		Answers      map[string]string `json:"answers,omitempty" doc:"what was answered on the way here: evidence at once"`
+	}
+}
+
+// openJob answers POST /api/jobs: open a job.
+func (s *Server) openJob(ctx context.Context, in *openJobIn) (*out[JobView], error) {
+	u := caller(ctx)
+	b := in.Body
+	id, err1 := uuid.Parse(b.ID)
+	mid, err2 := uuid.Parse(b.MachineID)
+	if err1 != nil || err2 != nil {
+		return nil, huma.Error422UnprocessableEntity("A job and a machine need an id of their own.")
+	}
+	f, own, err := s.st.Circuit(ctx, b.Circuit)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no circuit %q: choose one of the list.", b.Circuit))
+	}
+	if err != nil {
+		return nil, s.fail(ctx, "open job", err)
+	}
+	m := store.Machine{ID: mid}
+	if name := strings.TrimSpace(b.NewMachine); name != "" {
+		m.Name, m.Voltage, m.Kind, m.Built = name, f.NominalVoltage, strings.TrimSpace(b.Kind), b.Built
+		if err := builtInTime(m.Built); err != nil {
+			return nil, err
+		}
+	}
+	create := s.st.CreateJobOnNewMachine
+	c := &casefile.Case{Circuit: f, CircuitID: f.ID, Inline: own, NominalVoltage: f.NominalVoltage, AmbientC: 20,
+		Intermittent: b.Intermittent,
+		Job:          &casefile.Job{When: b.When, History: strings.TrimSpace(b.History)}}
+	if m.Name == "" {
+		create = s.st.CreateJob
+		had, err := s.st.Machine(ctx, mid)
+		if err != nil && !errors.Is(err, store.ErrNotFound) { // one that is not there is refused below
+			return nil, s.fail(ctx, "machine", err)
+		}
+		if err == nil {
+			m = *had
+		}
+	}
+	if err := s.ws.TakeLearned(ctx, c, &m); err != nil {
+		return nil, s.fail(ctx, "open job", err)
+	}
+	for i, e := range intake.Evidence(f.ID, b.Answers) {
+		e.ID = uuid.NewSHA1(id, []byte(fmt.Sprint("answer ", i))).String()
+		e.TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
+		c.Evidence = append(c.Evidence, e)
+	}
+	j := &store.Job{ID: id, Machine: m, Case: c, Complaint: strings.TrimSpace(b.Complaint), OpenedAt: time.Now().UTC()}
+	if err := create(ctx, j, &u.ID); err != nil {
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, huma.Error422UnprocessableEntity("This machine is not in the list: choose one, or type a new name.")
+		}
+		return nil, s.fail(ctx, "open job", err)
+	}
+	j, err = s.st.Job(ctx, id)
+	if err != nil {
+		return nil, s.fail(ctx, "open job", err)
+	}
+	return s.view(ctx, j, "")
 }
 
 // JobChange is what may be changed of a job around its evidence; what is not given stays.
@@ -786,86 +807,103 @@ func refuse(err error) error {
 	return nil
 }
 
-func (s *Server) evidenceRoutes(post opFunc) {
-	type evidenceIn struct {
-		JobIn
-		Quick bool `query:"quick" doc:"answer at once, without what to do next"`
-		Body  struct {
-			Evidence []Evidence `json:"evidence" minItems:"1" maxItems:"50"`
-		}
+// evidenceIn is readings or observations to be entered.
+type evidenceIn struct {
+	JobIn
+	Quick bool `query:"quick" doc:"answer at once, without what to do next"`
+	Body  struct {
+		Evidence []Evidence `json:"evidence" minItems:"1" maxItems:"50"`
 	}
+}
+
+func (s *Server) evidenceRoutes(post opFunc) {
 	huma.Register(s.api, post("add_evidence", "/api/jobs/{id}/evidence", "Enter readings or observations"),
-		func(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
-			u := caller(ctx)
-			id := in.ID
-			es := make([]casefile.Evidence, len(in.Body.Evidence))
-			for i := range in.Body.Evidence {
-				if _, err := uuid.Parse(in.Body.Evidence[i].ID); err != nil {
-					return nil, huma.Error422UnprocessableEntity("Evidence needs an id of its own.")
-				}
-				es[i] = in.Body.Evidence[i].core()
-				if es[i].TakenAt == "" {
-					es[i].TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
-				}
-			}
-			if err := s.bring(ctx, id, es); err != nil {
-				return nil, s.fail(ctx, "instruments", err)
-			}
-			j, err := s.st.AddEvidence(ctx, id, es, u.ID)
-			if err != nil {
-				if r := refuse(err); r != nil {
-					return nil, r
-				}
-				return nil, s.fail(ctx, "evidence", err)
-			}
-			if in.Quick {
-				return s.quick(ctx, j, in.State)
-			}
-			return s.view(ctx, j, in.State)
-		})
+		s.addEvidence)
 	huma.Register(s.api, post("strike", "/api/jobs/{id}/evidence/{evidence}/strike",
-		"Strike evidence out, or back in"), func(ctx context.Context, in *struct {
-		JobIn
-		Evidence uuid.UUID `path:"evidence" format:"uuid"`
-		Quick    bool      `query:"quick" doc:"answer at once, without what to do next"`
-		Body     struct {
-			Out bool `json:"out"`
-		}
-	}) (*out[JobView], error) {
-		u := caller(ctx)
-		j, err := s.st.Strike(ctx, in.ID, in.Evidence, in.Body.Out, u.ID)
-		if err != nil {
-			return nil, s.fail(ctx, "strike", err)
-		}
-		if in.Quick {
-			return s.quick(ctx, j, in.State)
-		}
-		return s.view(ctx, j, in.State)
-	})
+		"Strike evidence out, or back in"), s.strike)
 	huma.Register(s.api, allow(people.See,
 		post("preview", "/api/jobs/{id}/preview", "How a reading that is being typed would be understood; stores nothing")),
-		func(ctx context.Context, in *struct {
-			JobIn
-			Body Evidence
-		}) (*out[diagnose.Preview], error) {
-			j, err := s.load(ctx, in.ID)
-			if err != nil {
-				return nil, err
-			}
-			e := in.Body.core()
-			if p := e.Check(j.Case.Circuit, j.Case.Instruments); p != nil {
-				return nil, refuse(p)
-			}
-			if e.Measure == "" {
-				return nil, huma.Error422UnprocessableEntity("Only a reading is previewed.")
-			}
-			op, err := s.ws.Advisers.Weigh(ctx, j)
-			if err != nil {
-				return nil, s.fail(ctx, "preview", err)
-			}
-			s.foresee(ctx, j, 0, e)
-			return body(op.Preview(&e)), nil
-		})
+		s.preview)
+}
+
+// addEvidence answers POST /api/jobs/{id}/evidence: enter readings or observations.
+func (s *Server) addEvidence(ctx context.Context, in *evidenceIn) (*out[JobView], error) {
+	u := caller(ctx)
+	id := in.ID
+	es := make([]casefile.Evidence, len(in.Body.Evidence))
+	for i := range in.Body.Evidence {
+		if _, err := uuid.Parse(in.Body.Evidence[i].ID); err != nil {
+			return nil, huma.Error422UnprocessableEntity("Evidence needs an id of its own.")
+		}
+		es[i] = in.Body.Evidence[i].core()
+		if es[i].TakenAt == "" {
+			es[i].TakenAt = time.Now().UTC().Format(time.RFC3339Nano)
+		}
+	}
+	if err := s.bring(ctx, id, es); err != nil {
+		return nil, s.fail(ctx, "instruments", err)
+	}
+	j, err := s.st.AddEvidence(ctx, id, es, u.ID)
+	if err != nil {
+		if r := refuse(err); r != nil {
+			return nil, r
+		}
+		return nil, s.fail(ctx, "evidence", err)
+	}
+	if in.Quick {
+		return s.quick(ctx, j, in.State)
+	}
+	return s.view(ctx, j, in.State)
+}
+
+// strikeIn is the request of strike.
+type strikeIn struct {
+	JobIn
+	Evidence uuid.UUID `path:"evidence" format:"uuid"`
+	Quick    bool      `query:"quick" doc:"answer at once, without what to do next"`
+	Body     struct {
+		Out bool `json:"out"`
+	}
+}
+
+// strike answers POST /api/jobs/{id}/evidence/{evidence}/strike: strike evidence out, or back in.
+func (s *Server) strike(ctx context.Context, in *strikeIn) (*out[JobView], error) {
+	u := caller(ctx)
+	j, err := s.st.Strike(ctx, in.ID, in.Evidence, in.Body.Out, u.ID)
+	if err != nil {
+		return nil, s.fail(ctx, "strike", err)
+	}
+	if in.Quick {
+		return s.quick(ctx, j, in.State)
+	}
+	return s.view(ctx, j, in.State)
+}
+
+// previewIn is the request of preview.
+type previewIn struct {
+	JobIn
+	Body Evidence
+}
+
+// preview answers POST /api/jobs/{id}/preview: how a reading that is being typed would be understood; stores nothing.
+func (s *Server) preview(ctx context.Context, in *previewIn) (*out[diagnose.Preview], error) {
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	e := in.Body.core()
+	if p := e.Check(j.Case.Circuit, j.Case.Instruments); p != nil {
+		return nil, refuse(p)
+	}
+	if e.Measure == "" {
+		return nil, huma.Error422UnprocessableEntity("Only a reading is previewed.")
+	}
+	op, err := s.ws.Advisers.Weigh(ctx, j)
+	if err != nil {
+		return nil, s.fail(ctx, "preview", err)
+	}
+	s.foresee(ctx, j, 0, e)
+	return body(op.Preview(&e)), nil
 }
 
 type caseOut struct {
@@ -877,53 +915,62 @@ type caseOut struct {
 func (s *Server) caseRoutes() {
 	huma.Register(s.api, huma.Operation{OperationID: "export_case", Method: http.MethodGet,
 		Path: "/api/jobs/{id}/case", Summary: "The job as a case file"},
-		func(ctx context.Context, in *JobIn) (*caseOut, error) {
-			j, err := s.load(ctx, in.ID)
-			if err != nil {
-				return nil, err
-			}
-			var b bytes.Buffer
-			if err := j.Export().Write(&b); err != nil {
-				return nil, s.fail(ctx, "export", err)
-			}
-			return &caseOut{`attachment; filename="` + j.ID.String() + `.case.json"`, "application/json", b.Bytes()}, nil
-		})
+		s.exportCase)
 	huma.Register(s.api, huma.Operation{OperationID: "import_case", Method: http.MethodPost, Path: "/api/cases",
 		Summary: "Open a job from a case file", MaxBodyBytes: casefile.MaxBytes + 1, DefaultStatus: 200, SkipValidateBody: true},
-		func(ctx context.Context, in *struct {
-			ID      uuid.UUID `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
-			RawBody []byte    `contentType:"application/json"`
-		}) (*out[JobView], error) {
-			u := caller(ctx)
-			id := in.ID
-			c, err := casefile.Read(bytes.NewReader(in.RawBody))
-			if err != nil {
-				var p *casefile.Problem
-				if errors.As(err, &p) {
-					return nil, huma.Error422UnprocessableEntity("This case is refused, nothing was stored: "+
-						p.Error()+".", &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
-				}
-				return nil, s.fail(ctx, "import", err)
-			}
-			if err := c.Circuit.Solvable(); err != nil {
-				return nil, invalid(err)
-			}
-			j := store.FromCase(c, id)
-			name := "Imported machine"
-			if c.Job != nil && c.Job.Machine != "" {
-				name = c.Job.Machine
-			}
-			if err := s.machineFor(ctx, j, name); err != nil {
-				return nil, s.fail(ctx, "import", err)
-			}
-			if err := s.st.CreateJobOnNewMachine(ctx, j, &u.ID); err != nil {
-				return nil, s.fail(ctx, "import", err)
-			}
-			if j, err = s.st.Job(ctx, j.ID); err != nil {
-				return nil, s.fail(ctx, "import", err)
-			}
-			return s.view(ctx, j, "")
-		})
+		s.importCase)
+}
+
+// exportCase answers GET /api/jobs/{id}/case: the job as a case file.
+func (s *Server) exportCase(ctx context.Context, in *JobIn) (*caseOut, error) {
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	if err := j.Export().Write(&b); err != nil {
+		return nil, s.fail(ctx, "export", err)
+	}
+	return &caseOut{`attachment; filename="` + j.ID.String() + `.case.json"`, "application/json", b.Bytes()}, nil
+}
+
+// importCaseIn is the request of importCase.
+type importCaseIn struct {
+	ID      uuid.UUID `query:"id" format:"uuid" required:"true" doc:"id of the job, where the file has none"`
+	RawBody []byte    `contentType:"application/json"`
+}
+
+// importCase answers POST /api/cases: open a job from a case file.
+func (s *Server) importCase(ctx context.Context, in *importCaseIn) (*out[JobView], error) {
+	u := caller(ctx)
+	id := in.ID
+	c, err := casefile.Read(bytes.NewReader(in.RawBody))
+	if err != nil {
+		var p *casefile.Problem
+		if errors.As(err, &p) {
+			return nil, huma.Error422UnprocessableEntity("This case is refused, nothing was stored: "+
+				p.Error()+".", &huma.ErrorDetail{Message: p.What, Location: p.Pointer})
+		}
+		return nil, s.fail(ctx, "import", err)
+	}
+	if err := c.Circuit.Solvable(); err != nil {
+		return nil, invalid(err)
+	}
+	j := store.FromCase(c, id)
+	name := "Imported machine"
+	if c.Job != nil && c.Job.Machine != "" {
+		name = c.Job.Machine
+	}
+	if err := s.machineFor(ctx, j, name); err != nil {
+		return nil, s.fail(ctx, "import", err)
+	}
+	if err := s.st.CreateJobOnNewMachine(ctx, j, &u.ID); err != nil {
+		return nil, s.fail(ctx, "import", err)
+	}
+	if j, err = s.st.Job(ctx, j.ID); err != nil {
+		return nil, s.fail(ctx, "import", err)
+	}
+	return s.view(ctx, j, "")
 }
 
 // machineFor finds the machine of an imported case by name, or makes one whose id

@@ -222,47 +222,59 @@ func (s *Server) costs(ctx context.Context, in *JobIn) (*out[[]RepairCosts], err
 
 func (s *Server) partRoutes(get, put opFunc) {
 	huma.Register(s.api, get("parts", "/api/parts",
-		"Where a part is to be had: shelf, lists and supplier, by what it is and measures"), func(ctx context.Context, in *struct {
-		Q string `query:"q" maxLength:"120"`
-	}) (*out[PartsView], error) {
-		ps, err := s.st.FindParts(ctx, in.Q, 60)
-		if err != nil {
-			return nil, s.fail(ctx, "parts", err)
-		}
-		v := PartsView{Parts: ps}
-		at, err := s.st.Setting(ctx, "supplier")
-		if err != nil {
-			return nil, s.fail(ctx, "parts", err)
-		}
-		if at != "" && strings.TrimSpace(in.Q) != "" {
-			more, err := supplier.Ask(ctx, at, in.Q)
-			if err != nil {
-				v.Supplier = phrase.Sentence(err.Error())
-			}
-			v.Parts = append(v.Parts, more...)
-			parts.Sort(v.Parts, parts.Words(in.Q), parts.Sizes(in.Q))
-		}
-		return body(v), nil
-	})
+		"Where a part is to be had: shelf, lists and supplier, by what it is and measures"), s.parts)
 	list := put("import_parts", "/api/parts",
 		"A price list as CSV: read line by line; kept only when asked, and only when no line is wrong")
 	list.MaxBodyBytes, list.SkipValidateBody = maxBody, true
 	huma.Register(s.api, list, s.importParts)
 	huma.Register(s.api, allow(people.Manage,
 		put("supplier", "/api/settings/supplier", "Set the address of the supplier's service; empty for none")),
-		func(ctx context.Context, in *struct {
-			Body struct {
-				Address string `json:"address" maxLength:"200"`
-			}
-		}) (*struct{}, error) {
-			if a := in.Body.Address; a != "" && !strings.HasPrefix(a, "http://") && !strings.HasPrefix(a, "https://") {
-				return nil, huma.Error422UnprocessableEntity("Give the supplier's address as http://host:port, or leave it empty.")
-			}
-			if err := s.st.PutSetting(ctx, "supplier", in.Body.Address); err != nil {
-				return nil, s.fail(ctx, "settings", err)
-			}
-			return nil, nil
-		})
+		s.supplier)
+}
+
+// partsIn is the request of parts.
+type partsIn struct {
+	Q string `query:"q" maxLength:"120"`
+}
+
+// parts answers GET /api/parts: where a part is to be had: shelf, lists and supplier, by what it is and measures.
+func (s *Server) parts(ctx context.Context, in *partsIn) (*out[PartsView], error) {
+	ps, err := s.st.FindParts(ctx, in.Q, 60)
+	if err != nil {
+		return nil, s.fail(ctx, "parts", err)
+	}
+	v := PartsView{Parts: ps}
+	at, err := s.st.Setting(ctx, "supplier")
+	if err != nil {
+		return nil, s.fail(ctx, "parts", err)
+	}
+	if at != "" && strings.TrimSpace(in.Q) != "" {
+		more, err := supplier.Ask(ctx, at, in.Q)
+		if err != nil {
+			v.Supplier = phrase.Sentence(err.Error())
+		}
+		v.Parts = append(v.Parts, more...)
+		parts.Sort(v.Parts, parts.Words(in.Q), parts.Sizes(in.Q))
+	}
+	return body(v), nil
+}
+
+// supplierIn is the request of supplier.
+type supplierIn struct {
+	Body struct {
+		Address string `json:"address" maxLength:"200"`
+	}
+}
+
+// supplier answers PUT /api/settings/supplier: set the address of the supplier's service; empty for none.
+func (s *Server) supplier(ctx context.Context, in *supplierIn) (*struct{}, error) {
+	if a := in.Body.Address; a != "" && !strings.HasPrefix(a, "http://") && !strings.HasPrefix(a, "https://") {
+		return nil, huma.Error422UnprocessableEntity("Give the supplier's address as http://host:port, or leave it empty.")
+	}
+	if err := s.st.PutSetting(ctx, "supplier", in.Body.Address); err != nil {
+		return nil, s.fail(ctx, "settings", err)
+	}
+	return nil, nil
 }
 
 // importParts reads a price list, and keeps it where nothing in it is wrong.

@@ -47,19 +47,7 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 			return body(Setup{empty}), nil
 		})
 	huma.Register(s.api, allow(people.Anyone,
-		post("set_up", "/api/setup", "Set a new installation up: the workshop and its owner")), func(ctx context.Context, in *struct {
-		SigningIn
-		Body SetupIn
-	}) (*out[Me], error) {
-		u, err := s.setUp(ctx, &in.Body)
-		if err != nil {
-			return nil, err
-		}
-		if err := s.openSession(ctx, u, in.Agent); err != nil {
-			return nil, err
-		}
-		return s.me(ctx, u.ID, in.Device)
-	})
+		post("set_up", "/api/setup", "Set a new installation up: the workshop and its owner")), s.postSetUp)
 	s.backupRoutes(get, post)
 	s.lookRoutes(get, post)
 	huma.Register(s.api, get("workshop", "/api/settings/workshop", "The workshop's settings"),
@@ -72,17 +60,41 @@ func (s *Server) houseRoutes(get, put, post opFunc) {
 		})
 	huma.Register(s.api, allow(people.Manage,
 		put("put_workshop", "/api/settings/workshop", "Change the workshop's settings")),
-		func(ctx context.Context, in *struct{ Body workshop.Settings }) (*out[workshop.Settings], error) {
-			if in.Body.OwnersCode && !caller(ctx).Coded {
-				return nil, huma.Error422UnprocessableEntity("Set up your own code first, under your name: without it " +
-					"you would shut yourself out of this page.")
-			}
-			x, err := s.ws.PutSettings(ctx, in.Body, caller(ctx).Name)
-			if err != nil {
-				return nil, s.shop(ctx, "settings", err)
-			}
-			return body(x), nil
-		})
+		s.putWorkshop)
+}
+
+// postSetUpIn is the request of postSetUp.
+type postSetUpIn struct {
+	SigningIn
+	Body SetupIn
+}
+
+// postSetUp answers POST /api/setup: set a new installation up: the workshop and its owner.
+func (s *Server) postSetUp(ctx context.Context, in *postSetUpIn) (*out[Me], error) {
+	u, err := s.setUp(ctx, &in.Body)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.openSession(ctx, u, in.Agent); err != nil {
+		return nil, err
+	}
+	return s.me(ctx, u.ID, in.Device)
+}
+
+// putWorkshopIn is the request of putWorkshop.
+type putWorkshopIn struct{ Body workshop.Settings }
+
+// putWorkshop answers PUT /api/settings/workshop: change the workshop's settings.
+func (s *Server) putWorkshop(ctx context.Context, in *putWorkshopIn) (*out[workshop.Settings], error) {
+	if in.Body.OwnersCode && !caller(ctx).Coded {
+		return nil, huma.Error422UnprocessableEntity("Set up your own code first, under your name: without it " +
+			"you would shut yourself out of this page.")
+	}
+	x, err := s.ws.PutSettings(ctx, in.Body, caller(ctx).Name)
+	if err != nil {
+		return nil, s.shop(ctx, "settings", err)
+	}
+	return body(x), nil
 }
 
 // knowsCode lets through who read the code where the application was started.

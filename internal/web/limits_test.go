@@ -23,8 +23,9 @@ var keptIn = map[string]string{
 	"CalculateRequest.job": "", "CalculateRequest.part": "", "Compare.station": "", "IntakeRequest.text": "", "Sign_inRequest.password": "",
 	"JobChange.acknowledge": "", "JobChange.controller": "", "JobChange.history": "", "Open_jobRequest.history": "",
 	"JobChange.complaint": "jobs.complaint", "Open_jobRequest.complaint": "jobs.complaint",
-	"Open_jobRequest.circuit":     "jobs.circuit outcomes.circuit fault_sums.circuit",
-	"Open_jobRequest.kind":        "machines.kind outcomes.machine_kind fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind",
+	"Open_jobRequest.circuit": "jobs.circuit outcomes.circuit fault_sums.circuit",
+	"Open_jobRequest.kind": "machines.kind outcomes.machine_kind fault_sums.machine_kind " +
+		"profiles.machine_kind code_tables.machine_kind",
 	"Open_jobRequest.new_machine": "machines.name",
 	"MachineIn.name":              "machines.name", "MachineIn.kind": "machines.kind outcomes.machine_kind " +
 		"fault_sums.machine_kind profiles.machine_kind code_tables.machine_kind", "MachineIn.place": "machines.place",

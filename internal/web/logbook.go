@@ -341,37 +341,7 @@ func (in *searchIn) search() (store.Search, error) {
 
 func (s *Server) logbookRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("logbook", "/api/logbook", "Every job and outcome, by words, circuit, machine and days"),
-		func(ctx context.Context, in *searchIn) (*out[LogPage], error) {
-			x, err := in.search()
-			if err != nil {
-				return nil, err
-			}
-			es, err := s.st.Logbook(ctx, x)
-			if err != nil {
-				return nil, s.fail(ctx, "logbook", err)
-			}
-			if x.Machine == nil {
-				old, err := s.st.OldJobs(ctx, x)
-				if err != nil {
-					return nil, s.fail(ctx, "logbook", err)
-				}
-				es = append(es, old...)
-				slices.SortStableFunc(es, func(a, b store.Entry) int { return b.OpenedAt.Compare(a.OpenedAt) })
-			}
-			t, err := s.titles(ctx)
-			if err != nil {
-				return nil, s.fail(ctx, "logbook", err)
-			}
-			p := LogPage{Entries: []LogEntry{}}
-			if len(es) >= 50 {
-				es = es[:50]
-				p.More = &es[49].OpenedAt
-			}
-			for i := range es {
-				p.Entries = append(p.Entries, s.entry(&es[i], t))
-			}
-			return body(p), nil
-		})
+		s.logbook)
 	huma.Register(s.api, get("history", "/api/machines/{id}/history",
 		"What failed before on a machine, and how long repairs lasted"), func(ctx context.Context, in *JobIn) (*out[[]LogEntry], error) {
 		list, err := s.historyOf(ctx, in.ID)
@@ -381,45 +351,11 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		return body(list), nil
 	})
 	huma.Register(s.api, get("learned", "/api/learned/{circuit}",
-		"What the workshop's own jobs say of a circuit's faults"), func(ctx context.Context, in *struct {
-		Circuit string `path:"circuit" maxLength:"64"`
-		Kind    string `query:"kind" maxLength:"120"`
-		Age     int    `query:"age" default:"-1" minimum:"-1" maximum:"200" doc:"years; -1: any"`
-	}) (*out[LearnView], error) {
-		v, err := s.learned(ctx, in.Circuit, in.Kind, in.Age)
-		if err != nil {
-			return nil, s.fail(ctx, "learned", err)
-		}
-		return body(*v), nil
-	})
+		"What the workshop's own jobs say of a circuit's faults"), s.getLearned)
 	huma.Register(s.api, allow(people.Manage,
-		post("forget", "/api/learned/forget", "Learn anew from today, or from all jobs again")), func(ctx context.Context, in *struct {
-		Body struct {
-			Forget bool `json:"forget"`
-		}
-	}) (*struct{}, error) {
-		at := ""
-		if in.Body.Forget {
-			at = time.Now().UTC().Format(time.RFC3339)
-		}
-		if err := s.st.PutSetting(ctx, "learning_since", at); err != nil {
-			return nil, s.fail(ctx, "settings", err)
-		}
-		return nil, nil
-	})
+		post("forget", "/api/learned/forget", "Learn anew from today, or from all jobs again")), s.forget)
 	huma.Register(s.api, put("exclude", "/api/jobs/{id}/excluded", "Keep a job out of learning, or take it in again"),
-		func(ctx context.Context, in *struct {
-			JobIn
-			Body struct {
-				Excluded bool `json:"excluded"`
-			}
-		}) (*struct{}, error) {
-			id := in.ID
-			if err := s.st.Exclude(ctx, id, in.Body.Excluded); err != nil {
-				return nil, s.fail(ctx, "exclude", err)
-			}
-			return nil, nil
-		})
+		s.exclude)
 	huma.Register(s.api, get("reliability", "/api/reliability",
 		"How often the verdict was right, by stated probability"), func(ctx context.Context, _ *struct{}) (*out[ReliabilityView], error) {
 		v, err := s.reliability(ctx)
@@ -463,6 +399,91 @@ func (s *Server) logbookRoutes(get, put, post opFunc) {
 		}
 		return body(v), nil
 	})
+}
+
+// logbook answers GET /api/logbook: every job and outcome, by words, circuit, machine and days.
+func (s *Server) logbook(ctx context.Context, in *searchIn) (*out[LogPage], error) {
+	x, err := in.search()
+	if err != nil {
+		return nil, err
+	}
+	es, err := s.st.Logbook(ctx, x)
+	if err != nil {
+		return nil, s.fail(ctx, "logbook", err)
+	}
+	if x.Machine == nil {
+		old, err := s.st.OldJobs(ctx, x)
+		if err != nil {
+			return nil, s.fail(ctx, "logbook", err)
+		}
+		es = append(es, old...)
+		slices.SortStableFunc(es, func(a, b store.Entry) int { return b.OpenedAt.Compare(a.OpenedAt) })
+	}
+	t, err := s.titles(ctx)
+	if err != nil {
+		return nil, s.fail(ctx, "logbook", err)
+	}
+	p := LogPage{Entries: []LogEntry{}}
+	if len(es) >= 50 {
+		es = es[:50]
+		p.More = &es[49].OpenedAt
+	}
+	for i := range es {
+		p.Entries = append(p.Entries, s.entry(&es[i], t))
+	}
+	return body(p), nil
+}
+
+// getLearnedIn is the request of getLearned.
+type getLearnedIn struct {
+	Circuit string `path:"circuit" maxLength:"64"`
+	Kind    string `query:"kind" maxLength:"120"`
+	Age     int    `query:"age" default:"-1" minimum:"-1" maximum:"200" doc:"years; -1: any"`
+}
+
+// getLearned answers GET /api/learned/{circuit}: what the workshop's own jobs say of a circuit's faults.
+func (s *Server) getLearned(ctx context.Context, in *getLearnedIn) (*out[LearnView], error) {
+	v, err := s.learned(ctx, in.Circuit, in.Kind, in.Age)
+	if err != nil {
+		return nil, s.fail(ctx, "learned", err)
+	}
+	return body(*v), nil
+}
+
+// forgetIn is the request of forget.
+type forgetIn struct {
+	Body struct {
+		Forget bool `json:"forget"`
+	}
+}
+
+// forget answers POST /api/learned/forget: learn anew from today, or from all jobs again.
+func (s *Server) forget(ctx context.Context, in *forgetIn) (*struct{}, error) {
+	at := ""
+	if in.Body.Forget {
+		at = time.Now().UTC().Format(time.RFC3339)
+	}
+	if err := s.st.PutSetting(ctx, "learning_since", at); err != nil {
+		return nil, s.fail(ctx, "settings", err)
+	}
+	return nil, nil
+}
+
+// excludeIn is the request of exclude.
+type excludeIn struct {
+	JobIn
+	Body struct {
+		Excluded bool `json:"excluded"`
+	}
+}
+
+// exclude answers PUT /api/jobs/{id}/excluded: keep a job out of learning, or take it in again.
+func (s *Server) exclude(ctx context.Context, in *excludeIn) (*struct{}, error) {
+	id := in.ID
+	if err := s.st.Exclude(ctx, id, in.Body.Excluded); err != nil {
+		return nil, s.fail(ctx, "exclude", err)
+	}
+	return nil, nil
 }
 
 func span(d time.Duration) string {

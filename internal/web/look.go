@@ -36,41 +36,47 @@ func (s *Server) lookRoutes(get, post opFunc) {
 			return s.house(ctx)
 		})
 	huma.Register(s.api, allow(people.Manage, post("load_demo", "/api/house/demo", "Load the demo for a look")),
-		func(ctx context.Context, _ *struct{}) (*out[House], error) {
-			now, err := s.house(ctx)
-			if err != nil {
-				return nil, err
-			}
-			if !now.Body.MayDemo {
-				return nil, huma.Error409Conflict("The demo is loaded only where there is no work yet: it would stand among your own.")
-			}
-			if err := s.st.PutSetting(ctx, demoKey, "in"); err != nil {
-				return nil, s.fail(ctx, "demo", err)
-			}
-			if err := s.demo.Load(ctx, s.st, time.Now()); err != nil {
-				return nil, s.fail(ctx, "demo", err)
-			}
-			if err := s.st.PutAct(ctx, s.act(ctx, "settings", "Loaded the demo for a look.")); err != nil {
-				return nil, s.fail(ctx, "demo", err)
-			}
-			return s.house(ctx)
-		})
+		s.loadDemo)
 	huma.Register(s.api, allow(people.Manage,
 		huma.Operation{OperationID: "drop_demo", Method: http.MethodDelete, Path: "/api/house/demo",
 			Summary: "Take the demo out again, with all that was tried on it", DefaultStatus: 200}),
-		func(ctx context.Context, _ *struct{}) (*out[House], error) {
-			in, err := s.st.Setting(ctx, demoKey)
-			if err != nil {
-				return nil, s.fail(ctx, "demo", err)
-			}
-			if in != "" { // sent again, it is out already
-				if err := s.st.TakeOutWork(ctx, s.demo.People, s.act(ctx, "settings", "Took the demo out again.")); err != nil {
-					return nil, s.fail(ctx, "demo", err)
-				}
-				s.ws.Advisers.Forget()
-			}
-			return s.house(ctx)
-		})
+		s.dropDemo)
+}
+
+// loadDemo answers POST /api/house/demo: load the demo for a look.
+func (s *Server) loadDemo(ctx context.Context, _ *struct{}) (*out[House], error) {
+	now, err := s.house(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if !now.Body.MayDemo {
+		return nil, huma.Error409Conflict("The demo is loaded only where there is no work yet: it would stand among your own.")
+	}
+	if err := s.st.PutSetting(ctx, demoKey, "in"); err != nil {
+		return nil, s.fail(ctx, "demo", err)
+	}
+	if err := s.demo.Load(ctx, s.st, time.Now()); err != nil {
+		return nil, s.fail(ctx, "demo", err)
+	}
+	if err := s.st.PutAct(ctx, s.act(ctx, "settings", "Loaded the demo for a look.")); err != nil {
+		return nil, s.fail(ctx, "demo", err)
+	}
+	return s.house(ctx)
+}
+
+// dropDemo answers DELETE /api/house/demo: take the demo out again, with all that was tried on it.
+func (s *Server) dropDemo(ctx context.Context, _ *struct{}) (*out[House], error) {
+	in, err := s.st.Setting(ctx, demoKey)
+	if err != nil {
+		return nil, s.fail(ctx, "demo", err)
+	}
+	if in != "" { // sent again, it is out already
+		if err := s.st.TakeOutWork(ctx, s.demo.People, s.act(ctx, "settings", "Took the demo out again.")); err != nil {
+			return nil, s.fail(ctx, "demo", err)
+		}
+		s.ws.Advisers.Forget()
+	}
+	return s.house(ctx)
 }
 
 func (s *Server) house(ctx context.Context) (*out[House], error) {

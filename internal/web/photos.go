@@ -57,16 +57,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		return nil, s.keepPhoto(ctx, id, in.RawBody, u.ID)
 	})
 	huma.Register(s.api, get("upload", "/api/photos/{id}/upload", "How far the upload of a photo has come"),
-		func(ctx context.Context, in *struct {
-			ID uuid.UUID `path:"id" format:"uuid"`
-		}) (*out[Uploaded], error) {
-			id := in.ID
-			at, done, err := s.st.Upload(ctx, id)
-			if err != nil {
-				return nil, s.fail(ctx, "upload", err)
-			}
-			return body(Uploaded{at, done}), nil
-		})
+		s.upload)
 	piece := put("upload_piece", "/api/photos/{id}/upload", "A piece of a photo; the last one makes the photo")
 	piece.MaxBodyBytes, piece.SkipValidateBody = maxPiece+1, true
 	huma.Register(s.api, piece, func(ctx context.Context, in *struct {
@@ -108,17 +99,38 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		return body(Uploaded{at, true}), nil
 	})
 	huma.Register(s.api, huma.Operation{OperationID: "photo", Method: http.MethodGet, Path: "/api/photos/{id}",
-		Summary: "A photo"}, func(ctx context.Context, in *struct {
-		ID    uuid.UUID `path:"id" format:"uuid"`
-		Thumb bool      `query:"thumb" doc:"small"`
-	}) (*photoOut, error) {
-		id := in.ID
-		mime, data, err := s.st.Photo(ctx, id, in.Thumb)
-		if err != nil {
-			return nil, s.fail(ctx, "photo", err)
-		}
-		return &photoOut{"private, max-age=31536000, immutable", mime, data}, nil
-	})
+		Summary: "A photo"}, s.photo)
+}
+
+// uploadIn is the request of upload.
+type uploadIn struct {
+	ID uuid.UUID `path:"id" format:"uuid"`
+}
+
+// upload answers GET /api/photos/{id}/upload: how far the upload of a photo has come.
+func (s *Server) upload(ctx context.Context, in *uploadIn) (*out[Uploaded], error) {
+	id := in.ID
+	at, done, err := s.st.Upload(ctx, id)
+	if err != nil {
+		return nil, s.fail(ctx, "upload", err)
+	}
+	return body(Uploaded{at, done}), nil
+}
+
+// photoIn is the request of photo.
+type photoIn struct {
+	ID    uuid.UUID `path:"id" format:"uuid"`
+	Thumb bool      `query:"thumb" doc:"small"`
+}
+
+// photo answers GET /api/photos/{id}: a photo.
+func (s *Server) photo(ctx context.Context, in *photoIn) (*photoOut, error) {
+	id := in.ID
+	mime, data, err := s.st.Photo(ctx, id, in.Thumb)
+	if err != nil {
+		return nil, s.fail(ctx, "photo", err)
+	}
+	return &photoOut{"private, max-age=31536000, immutable", mime, data}, nil
 }
 
 type photoOut struct {

@@ -20,23 +20,29 @@ func (s *Server) proveRoutes(get, put, post opFunc) {
 			return s.proof(ctx, in.ID)
 		})
 	huma.Register(s.api, put("tick", "/api/jobs/{id}/proof/ticks/{tick}",
-		"Tick something towards the proof; an empty value takes it away"), func(ctx context.Context, in *struct {
-		JobIn
-		Tick string `path:"tick" maxLength:"64"`
-		Body struct {
-			Value string `json:"value" maxLength:"200"`
-		}
-	}) (*out[*record.ProveView], error) {
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		if err := s.st.PutTick(ctx, j.ID, in.Tick, strings.TrimSpace(in.Body.Value)); err != nil {
-			return nil, s.fail(ctx, "tick", err)
-		}
-		return s.proof(ctx, in.ID)
-	})
+		"Tick something towards the proof; an empty value takes it away"), s.tick)
 	huma.Register(s.api, post("prove", "/api/jobs/{id}/proof", "Sign the proof: passed, accepted with a remark, or failed"), s.sign)
+}
+
+// tickIn is the request of tick.
+type tickIn struct {
+	JobIn
+	Tick string `path:"tick" maxLength:"64"`
+	Body struct {
+		Value string `json:"value" maxLength:"200"`
+	}
+}
+
+// tick answers PUT /api/jobs/{id}/proof/ticks/{tick}: tick something towards the proof; an empty value takes it away.
+func (s *Server) tick(ctx context.Context, in *tickIn) (*out[*record.ProveView], error) {
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.st.PutTick(ctx, j.ID, in.Tick, strings.TrimSpace(in.Body.Value)); err != nil {
+		return nil, s.fail(ctx, "tick", err)
+	}
+	return s.proof(ctx, in.ID)
 }
 
 func (s *Server) proof(ctx context.Context, id uuid.UUID) (*out[*record.ProveView], error) {

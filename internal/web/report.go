@@ -16,17 +16,20 @@ import (
 
 func (s *Server) reportRoutes(get opFunc) {
 	huma.Register(s.api, get("paper", "/api/jobs/{id}/paper", "The customer's page: the text that is printed"),
-		func(ctx context.Context, in *JobIn) (*out[*report.Paper], error) {
-			j, err := s.load(ctx, in.ID)
-			if err != nil {
-				return nil, err
-			}
-			p, err := s.ws.Customer(ctx, j)
-			if err != nil {
-				return nil, s.shop(ctx, "paper", err)
-			}
-			return body(p), nil
-		})
+		s.getPaper)
+}
+
+// getPaper answers GET /api/jobs/{id}/paper: the customer's page: the text that is printed.
+func (s *Server) getPaper(ctx context.Context, in *JobIn) (*out[*report.Paper], error) {
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	p, err := s.ws.Customer(ctx, j)
+	if err != nil {
+		return nil, s.shop(ctx, "paper", err)
+	}
+	return body(p), nil
 }
 
 // pdf prints a job: customer, file or label.

@@ -85,30 +85,7 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 		return s.schedule(ctx, job)
 	})
 	huma.Register(s.api, put("put_schedule", "/api/jobs/{id}/schedule",
-		"Put a job on a bench and give it to a person"), func(ctx context.Context, in *struct {
-		JobIn
-		Body struct {
-			Bench  string `json:"bench" maxLength:"60"`
-			Person string `json:"person" maxLength:"36" doc:"empty: nobody"`
-		}
-	}) (*out[ScheduleView], error) {
-		job := in.ID
-		var person *uuid.UUID
-		if in.Body.Person != "" {
-			id, err := uuid.Parse(in.Body.Person)
-			if err == nil {
-				_, err = s.st.UserByID(ctx, id)
-			}
-			if err != nil {
-				return nil, huma.Error422UnprocessableEntity("Nobody here has that name: choose one of the list.")
-			}
-			person = &id
-		}
-		if err := s.st.PutSchedule(ctx, job, strings.TrimSpace(in.Body.Bench), person); err != nil {
-			return nil, s.fail(ctx, "schedule", err)
-		}
-		return s.schedule(ctx, job)
-	})
+		"Put a job on a bench and give it to a person"), s.putSchedule)
 	s.waitRoutes(put)
 	huma.Register(s.api, get("calendar", "/api/calendar.ics", "What waits and what is due, as iCalendar (RFC 5545)"),
 		func(ctx context.Context, _ *struct{}) (*caseOut, error) {
@@ -120,30 +97,38 @@ func (s *Server) scheduleRoutes(get, put opFunc) {
 		})
 }
 
+// putScheduleIn is the request of putSchedule.
+type putScheduleIn struct {
+	JobIn
+	Body struct {
+		Bench  string `json:"bench" maxLength:"60"`
+		Person string `json:"person" maxLength:"36" doc:"empty: nobody"`
+	}
+}
+
+// putSchedule answers PUT /api/jobs/{id}/schedule: put a job on a bench and give it to a person.
+func (s *Server) putSchedule(ctx context.Context, in *putScheduleIn) (*out[ScheduleView], error) {
+	job := in.ID
+	var person *uuid.UUID
+	if in.Body.Person != "" {
+		id, err := uuid.Parse(in.Body.Person)
+		if err == nil {
+			_, err = s.st.UserByID(ctx, id)
+		}
+		if err != nil {
+			return nil, huma.Error422UnprocessableEntity("Nobody here has that name: choose one of the list.")
+		}
+		person = &id
+	}
+	if err := s.st.PutSchedule(ctx, job, strings.TrimSpace(in.Body.Bench), person); err != nil {
+		return nil, s.fail(ctx, "schedule", err)
+	}
+	return s.schedule(ctx, job)
+}
+
 func (s *Server) waitRoutes(put opFunc) {
 	huma.Register(s.api, put("put_wait", "/api/jobs/{id}/waits/{wait}", "Say what a job waits for, and until when"),
-		func(ctx context.Context, in *struct {
-			JobIn
-			Wait uuid.UUID `path:"wait" format:"uuid"`
-			Body struct {
-				Kind  string     `json:"kind" enum:"parts,cold_start,cure,customer,other"`
-				Note  string     `json:"note" maxLength:"200"`
-				Until *time.Time `json:"until,omitempty"`
-			}
-		}) (*out[ScheduleView], error) {
-			u, job, id := caller(ctx), in.ID, in.Wait
-			if in.Body.Until != nil {
-				if d := time.Until(*in.Body.Until); d < earliest || d > latest {
-					return nil, huma.Error422UnprocessableEntity("Nothing here waits until " +
-						in.Body.Until.Format("2 January 2006") + ": check the year.")
-				}
-			}
-			w := store.Wait{ID: id, Job: job, Kind: in.Body.Kind, Note: strings.TrimSpace(in.Body.Note), Until: in.Body.Until}
-			if err := s.st.PutWait(ctx, w, u.ID); err != nil {
-				return nil, s.fail(ctx, "wait", err)
-			}
-			return s.schedule(ctx, job)
-		})
+		s.putWait)
 	huma.Register(s.api, huma.Operation{OperationID: "end_wait", Method: http.MethodDelete,
 		Path: "/api/jobs/{id}/waits/{wait}", Summary: "It is there: the job waits for it no more",
 		DefaultStatus: 200}, func(ctx context.Context, in *struct {
@@ -155,6 +140,33 @@ func (s *Server) waitRoutes(put opFunc) {
 		}
 		return s.schedule(ctx, in.ID)
 	})
+}
+
+// putWaitIn is the request of putWait.
+type putWaitIn struct {
+	JobIn
+	Wait uuid.UUID `path:"wait" format:"uuid"`
+	Body struct {
+		Kind  string     `json:"kind" enum:"parts,cold_start,cure,customer,other"`
+		Note  string     `json:"note" maxLength:"200"`
+		Until *time.Time `json:"until,omitempty"`
+	}
+}
+
+// putWait answers PUT /api/jobs/{id}/waits/{wait}: say what a job waits for, and until when.
+func (s *Server) putWait(ctx context.Context, in *putWaitIn) (*out[ScheduleView], error) {
+	u, job, id := caller(ctx), in.ID, in.Wait
+	if in.Body.Until != nil {
+		if d := time.Until(*in.Body.Until); d < earliest || d > latest {
+			return nil, huma.Error422UnprocessableEntity("Nothing here waits until " +
+				in.Body.Until.Format("2 January 2006") + ": check the year.")
+		}
+	}
+	w := store.Wait{ID: id, Job: job, Kind: in.Body.Kind, Note: strings.TrimSpace(in.Body.Note), Until: in.Body.Until}
+	if err := s.st.PutWait(ctx, w, u.ID); err != nil {
+		return nil, s.fail(ctx, "wait", err)
+	}
+	return s.schedule(ctx, job)
 }
 
 // waitWords are the kinds of wait as they are said.

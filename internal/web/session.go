@@ -78,36 +78,45 @@ func (s *Server) sessionRoutes(get, post opFunc) {
 	huma.Register(s.api, get("me", "/api/session", "Who is signed in"), func(ctx context.Context, in *SigningIn) (*out[Me], error) {
 		return s.me(ctx, caller(ctx).ID, in.Device)
 	})
-	huma.Register(s.api, allow(people.Anyone, post("sign_in", "/api/session", "Sign in")), func(ctx context.Context, in *struct {
-		SigningIn
-		Body struct {
-			Login    string `json:"login" minLength:"1" maxLength:"64"`
-			Password string `json:"password" minLength:"1" maxLength:"200"`
-			Code     string `json:"code,omitempty" maxLength:"40" doc:"of the second factor, where the person has one; asked for with 428"`
-		}
-	}) (*out[Me], error) {
-		u, err := s.signIn(ctx, in.Body.Login, in.Body.Password, in.Body.Code, in.Agent)
-		if err != nil {
-			return nil, err
-		}
-		return s.me(ctx, u, in.Device)
-	})
+	huma.Register(s.api, allow(people.Anyone, post("sign_in", "/api/session", "Sign in")), s.postSignIn)
 	huma.Register(s.api, allow(people.Anyone,
 		huma.Operation{OperationID: "sign_out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: 204}),
-		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
-			if u, err := s.signedIn(ctx); err == nil {
-				if err := s.st.EndSignIn(ctx, u.ID, u.SignIn); err != nil {
-					return nil, s.fail(ctx, "sign-out", err)
-				}
-			}
-			if err := s.sm.Destroy(ctx); err != nil {
-				return nil, s.fail(ctx, "sign-out", err)
-			}
-			s.someoneLeft()
-			return nil, nil
-		})
+		s.signOut)
 	s.ownRoutes(get)
 	s.factorRoutes()
+}
+
+// postSignInIn is the request of postSignIn.
+type postSignInIn struct {
+	SigningIn
+	Body struct {
+		Login    string `json:"login" minLength:"1" maxLength:"64"`
+		Password string `json:"password" minLength:"1" maxLength:"200"`
+		Code     string `json:"code,omitempty" maxLength:"40" doc:"of the second factor, where the person has one; asked for with 428"`
+	}
+}
+
+// postSignIn answers POST /api/session: sign in.
+func (s *Server) postSignIn(ctx context.Context, in *postSignInIn) (*out[Me], error) {
+	u, err := s.signIn(ctx, in.Body.Login, in.Body.Password, in.Body.Code, in.Agent)
+	if err != nil {
+		return nil, err
+	}
+	return s.me(ctx, u, in.Device)
+}
+
+// signOut answers DELETE /api/session: sign out.
+func (s *Server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
+	if u, err := s.signedIn(ctx); err == nil {
+		if err := s.st.EndSignIn(ctx, u.ID, u.SignIn); err != nil {
+			return nil, s.fail(ctx, "sign-out", err)
+		}
+	}
+	if err := s.sm.Destroy(ctx); err != nil {
+		return nil, s.fail(ctx, "sign-out", err)
+	}
+	s.someoneLeft()
+	return nil, nil
 }
 
 // ownRoutes are what everybody changes about themselves.

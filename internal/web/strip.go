@@ -99,72 +99,13 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			return s.stripView(ctx, j)
 		})
 	huma.Register(s.api, post("add_strip", "/api/jobs/{id}/strip", "What came off next; a finding becomes evidence"),
-		func(ctx context.Context, in *struct {
-			JobIn
-			Body record.NewLine
-		}) (*out[*record.StripView], error) {
-			u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
-			if err != nil {
-				return nil, err
-			}
-			text, err := record.Tidy(in.Body.Text)
-			if err != nil {
-				return nil, s.shop(ctx, "strip", err)
-			}
-			return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, in.Body.At, u.ID))
-		})
+		s.addStrip)
 	huma.Register(s.api, huma.Operation{OperationID: "change_strip", Method: http.MethodPatch,
 		Path:          "/api/jobs/{id}/strip/{item}",
 		Summary:       "Change a line of the strip-down: its words, struck, put back, explained, a photo",
-		DefaultStatus: 200}, func(ctx context.Context, in *struct {
-		JobIn
-		Item uuid.UUID `path:"item" format:"uuid"`
-		Body record.LineChange
-	}) (*out[*record.StripView], error) {
-		u, job, id := caller(ctx), in.ID, in.Item
-		c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back, At: store.When(in.Body.At)}
-		if in.Body.Text != nil {
-			t, err := record.Tidy(*in.Body.Text)
-			if err != nil {
-				return nil, s.shop(ctx, "strip", err)
-			}
-			c.Text = &t
-		}
-		if in.Body.Explained != nil {
-			t := strings.TrimSpace(*in.Body.Explained)
-			c.Explained = &t
-		}
-		for _, p := range []struct {
-			text string
-			to   **uuid.UUID
-		}{{in.Body.Photo, &c.Photo}, {in.Body.DropPhoto, &c.DropPhoto}} {
-			if p.text == "" {
-				continue
-			}
-			x, err := idOf(p.text)
-			if err != nil {
-				return nil, err
-			}
-			*p.to = &x
-		}
-		return s.afterWrite(ctx, "strip", in.ID, s.st.ChangeStrip(ctx, job, id, c, u.ID))
-	})
+		DefaultStatus: 200}, s.changeStrip)
 	huma.Register(s.api, post("add_note", "/api/jobs/{id}/notes", "Keep a line with a job: a calculation, or words"),
-		func(ctx context.Context, in *struct {
-			JobIn
-			Body record.JobNote
-		}) (*out[*record.StripView], error) {
-			u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
-			if err != nil {
-				return nil, err
-			}
-			detail := in.Body.Detail
-			if len(detail) == 0 || len(detail) > 64<<10 || !json.Valid(detail) {
-				detail = json.RawMessage("{}")
-			}
-			return s.afterWrite(ctx, "note", in.ID,
-				s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID))
-		})
+		s.addNote)
 	huma.Register(s.api, huma.Operation{OperationID: "drop_note", Method: http.MethodDelete,
 		Path: "/api/jobs/{id}/notes/{note}", Summary: "Take a line away", DefaultStatus: 200}, func(ctx context.Context, in *struct {
 		JobIn
@@ -215,34 +156,117 @@ func (s *Server) stripRoutes(get, put, post opFunc) {
 			return body(calc.All()), nil
 		})
 	huma.Register(s.api, allow(people.See,
-		post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question")), func(ctx context.Context, in *struct {
-		Calculator string `path:"calculator" maxLength:"40"`
-		Body       struct {
-			Inputs map[string]string `json:"inputs"`
-			Job    string            `json:"job,omitempty" maxLength:"36"`
-			Part   string            `json:"part,omitempty" maxLength:"64"`
+		post("calculate", "/api/calculators/{calculator}", "Answer a calculator's question")), s.calculate)
+}
+
+// addStripIn is the request of addStrip.
+type addStripIn struct {
+	JobIn
+	Body record.NewLine
+}
+
+// addStrip answers POST /api/jobs/{id}/strip: what came off next; a finding becomes evidence.
+func (s *Server) addStrip(ctx context.Context, in *addStripIn) (*out[*record.StripView], error) {
+	u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
+	if err != nil {
+		return nil, err
+	}
+	text, err := record.Tidy(in.Body.Text)
+	if err != nil {
+		return nil, s.shop(ctx, "strip", err)
+	}
+	return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, in.Body.At, u.ID))
+}
+
+// changeStripIn is the request of changeStrip.
+type changeStripIn struct {
+	JobIn
+	Item uuid.UUID `path:"item" format:"uuid"`
+	Body record.LineChange
+}
+
+// changeStrip answers PATCH /api/jobs/{id}/strip/{item}: change a line of the strip-down: its words, struck, put back, explained, a photo.
+func (s *Server) changeStrip(ctx context.Context, in *changeStripIn) (*out[*record.StripView], error) {
+	u, job, id := caller(ctx), in.ID, in.Item
+	c := store.StripChange{Struck: in.Body.Struck, Back: in.Body.Back, At: store.When(in.Body.At)}
+	if in.Body.Text != nil {
+		t, err := record.Tidy(*in.Body.Text)
+		if err != nil {
+			return nil, s.shop(ctx, "strip", err)
 		}
-	}) (*out[*desk.CalcView], error) {
-		var c *circuit.Circuit
-		if in.Body.Job != "" {
-			id, err := idOf(in.Body.Job)
-			if err != nil {
-				return nil, err
-			}
-			j, err := s.load(ctx, id)
-			if err != nil {
-				return nil, err
-			}
-			c = j.Case.Circuit
+		c.Text = &t
+	}
+	if in.Body.Explained != nil {
+		t := strings.TrimSpace(*in.Body.Explained)
+		c.Explained = &t
+	}
+	for _, p := range []struct {
+		text string
+		to   **uuid.UUID
+	}{{in.Body.Photo, &c.Photo}, {in.Body.DropPhoto, &c.DropPhoto}} {
+		if p.text == "" {
+			continue
 		}
-		v, err := desk.Calculate(in.Calculator, in.Body.Inputs, c, in.Body.Part)
-		var p *calc.Problem
-		switch {
-		case errors.As(err, &p):
-			return nil, huma.Error422UnprocessableEntity(phrase.Sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
-		case err != nil:
-			return nil, s.fail(ctx, "calculate", err)
+		x, err := idOf(p.text)
+		if err != nil {
+			return nil, err
 		}
-		return body(v), nil
-	})
+		*p.to = &x
+	}
+	return s.afterWrite(ctx, "strip", in.ID, s.st.ChangeStrip(ctx, job, id, c, u.ID))
+}
+
+// addNoteIn is the request of addNote.
+type addNoteIn struct {
+	JobIn
+	Body record.JobNote
+}
+
+// addNote answers POST /api/jobs/{id}/notes: keep a line with a job: a calculation, or words.
+func (s *Server) addNote(ctx context.Context, in *addNoteIn) (*out[*record.StripView], error) {
+	u, job, id, err := s.writesTo(ctx, in.ID, in.Body.ID)
+	if err != nil {
+		return nil, err
+	}
+	detail := in.Body.Detail
+	if len(detail) == 0 || len(detail) > 64<<10 || !json.Valid(detail) {
+		detail = json.RawMessage("{}")
+	}
+	return s.afterWrite(ctx, "note", in.ID,
+		s.st.AddNote(ctx, job, store.Note{ID: id, Text: strings.TrimSpace(in.Body.Text), Detail: detail}, u.ID))
+}
+
+// calculateIn is the request of calculate.
+type calculateIn struct {
+	Calculator string `path:"calculator" maxLength:"40"`
+	Body       struct {
+		Inputs map[string]string `json:"inputs"`
+		Job    string            `json:"job,omitempty" maxLength:"36"`
+		Part   string            `json:"part,omitempty" maxLength:"64"`
+	}
+}
+
+// calculate answers POST /api/calculators/{calculator}: answer a calculator's question.
+func (s *Server) calculate(ctx context.Context, in *calculateIn) (*out[*desk.CalcView], error) {
+	var c *circuit.Circuit
+	if in.Body.Job != "" {
+		id, err := idOf(in.Body.Job)
+		if err != nil {
+			return nil, err
+		}
+		j, err := s.load(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		c = j.Case.Circuit
+	}
+	v, err := desk.Calculate(in.Calculator, in.Body.Inputs, c, in.Body.Part)
+	var p *calc.Problem
+	switch {
+	case errors.As(err, &p):
+		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(p.Why), &huma.ErrorDetail{Message: p.Why, Location: p.Input})
+	case err != nil:
+		return nil, s.fail(ctx, "calculate", err)
+	}
+	return body(v), nil
 }

@@ -133,88 +133,10 @@ func (s *Server) attempt(ctx context.Context, id uuid.UUID) (*store.Attempt, err
 
 func (s *Server) trainRoutes(get, put, post opFunc) {
 	huma.Register(s.api, get("training", "/api/training", "Courses, own exercises and progress"),
-		func(ctx context.Context, _ *struct{}) (*out[TrainView], error) {
-			u := caller(ctx)
-			mine, _, err := s.st.Attempts(ctx, &u.ID, 500)
-			if err != nil {
-				return nil, s.fail(ctx, "training", err)
-			}
-			best := map[string]int{}
-			for _, a := range mine {
-				if a.Score != nil && (best[a.Ex.ID] <= *a.Score) {
-					best[a.Ex.ID] = *a.Score
-				}
-			}
-			v := TrainView{Courses: []CourseView{}, Attempts: []AttemptLine{}}
-			view := func(ex train.Exercise) ExerciseView {
-				x := ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}
-				if b, ok := best[ex.ID]; ok {
-					x.Best = &b
-				}
-				return x
-			}
-			own, err := s.st.Exercises(ctx)
-			if err != nil {
-				return nil, s.fail(ctx, "training", err)
-			}
-			for _, c := range train.Courses() {
-				cv := CourseView{c.ID, c.Title, c.About, []ExerciseView{}}
-				for _, ex := range c.Exercises {
-					cv.Exercises = append(cv.Exercises, view(ex))
-				}
-				v.Courses = append(v.Courses, cv)
-			}
-			if len(own) > 0 {
-				cv := CourseView{"own", "From our own workshop", "Jobs that were solved here.", []ExerciseView{}}
-				for _, ex := range own {
-					cv.Exercises = append(cv.Exercises, view(ex))
-				}
-				v.Courses = append(v.Courses, cv)
-			}
-			list, names := mine, []string(nil)
-			if people.RoleOf(u.Role).May(people.Manage) {
-				if list, names, err = s.st.Attempts(ctx, nil, 100); err != nil {
-					return nil, s.fail(ctx, "training", err)
-				}
-			}
-			for i, a := range list[:min(len(list), 60)] {
-				l := AttemptLine{ID: a.ID.String(), Title: a.Ex.Title, Circuit: a.Ex.Circuit, At: a.At, OverAt: a.OverAt,
-					Score: a.Score, Mine: a.User == u.ID, Who: u.Name}
-				if names != nil {
-					l.Who = names[i]
-				}
-				var d train.Debrief
-				if json.Unmarshal(a.Debrief, &d) == nil {
-					l.Says = d.Says
-				}
-				v.Attempts = append(v.Attempts, l)
-			}
-			v.Drill[0], v.Drill[1], err = s.st.DrillScore(ctx, u.ID)
-			if err != nil {
-				return nil, s.fail(ctx, "training", err)
-			}
-			return body(v), nil
-		})
+		s.training)
 	huma.Register(s.api, allow(people.See,
 		post("start_attempt", "/api/training/attempts", "Start an exercise; the same seed gives the same machine")),
-		func(ctx context.Context, in *struct {
-			Body train.Begin
-		}) (*out[*train.AttemptView], error) {
-			u := caller(ctx)
-			id, err := uuid.Parse(in.Body.ID)
-			if err != nil {
-				return nil, huma.Error422UnprocessableEntity("An attempt needs an id of its own.")
-			}
-			ex, err := s.exercise(ctx, &in.Body)
-			if err != nil {
-				return nil, err
-			}
-			at, err := s.st.StartAttempt(ctx, id, u.ID, *ex)
-			if err != nil {
-				return nil, s.fail(ctx, "attempt", err)
-			}
-			return s.attemptView(ctx, at)
-		})
+		s.startAttempt)
 	huma.Register(s.api, get("attempt", "/api/training/attempts/{id}", "An attempt"),
 		func(ctx context.Context, in *JobIn) (*out[*train.AttemptView], error) {
 			at, err := s.attempt(ctx, in.ID)
@@ -227,101 +149,210 @@ func (s *Server) trainRoutes(get, put, post opFunc) {
 		"An attempt with what it hides, to go on with it without the server"), s.attemptKit)
 	huma.Register(s.api, get("best_possible", "/api/training/attempts/{id}/best",
 		"The shortest way to the verdict that there was, sought once the attempt is over; null where none was found"),
-		func(ctx context.Context, in *JobIn) (*out[*train.Hindsight], error) {
-			at, err := s.attempt(ctx, in.ID)
-			if err != nil {
-				return nil, err
-			}
-			d := &train.Debrief{}
-			if at.OverAt == nil || string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {
-				return nil, huma.Error422UnprocessableEntity("Give your verdict first: then the shortest way is told.")
-			}
-			if !d.Sought {
-				a, err := s.trainer(ctx, at.Ex.Circuit)
-				if err != nil {
-					return nil, s.fail(ctx, "trainer", err)
-				}
-				if d.Best, err = train.WithHindsight(ctx, a, at.Ex); err != nil {
-					return nil, s.fail(ctx, "best possible", err)
-				}
-				d.Sought = true
-				if err := s.st.Debriefed(ctx, at.ID, d); err != nil {
-					return nil, s.fail(ctx, "debrief", err)
-				}
-			}
-			return body(d.Best), nil
-		})
+		s.bestPossible)
 	huma.Register(s.api, allow(people.See,
 		put("move", "/api/training/attempts/{id}/moves/{n}", "Make the n-th move; sent again it changes nothing")),
-		func(ctx context.Context, in *struct {
-			ID   uuid.UUID `path:"id" format:"uuid"`
-			N    int       `path:"n" minimum:"1" maximum:"200"`
-			Body train.Move
-		}) (*out[*train.AttemptView], error) {
-			u := caller(ctx)
-			id := in.ID
-			at, err := s.st.Move(ctx, id, u.ID, in.N, in.Body, func(at *store.Attempt) (bool, error) {
-				a, err := s.trainer(ctx, at.Ex.Circuit)
-				if err != nil {
-					return false, err
-				}
-				t, err := train.Replay(a, at.Ex, at.Moves)
-				if err != nil {
-					return false, err
-				}
-				return t.Over, nil
-			})
-			var r *train.Refused
-			switch {
-			case errors.As(err, &r):
-				return nil, huma.Error422UnprocessableEntity(phrase.Sentence(r.Why))
-			case errors.Is(err, store.ErrLate):
-				return nil, huma.Error409Conflict("Another move came first: look at the attempt again.")
-			case err != nil:
-				return nil, s.fail(ctx, "move", err)
-			}
-			return s.attemptView(ctx, at)
-		})
+		s.move)
 	huma.Register(s.api, post("exercise_from_job", "/api/jobs/{id}/exercise",
 		"Make an exercise of what a job turned out to be"), s.exerciseFromJob)
 	huma.Register(s.api, get("drill", "/api/training/drill", "One quick question about a made-up machine"),
-		func(ctx context.Context, in *struct {
-			Seed    uint64 `query:"seed" maximum:"9007199254740991"`
-			Circuit string `query:"circuit" maxLength:"64"`
-		}) (*out[*train.Round], error) {
-			a, err := s.trainer(ctx, train.DrillOn(in.Circuit, in.Seed))
-			if err != nil {
-				return nil, s.fail(ctx, "drill", err)
-			}
-			q, err := train.Drill(ctx, a, in.Seed)
-			if err != nil {
-				return nil, s.fail(ctx, "drill", err)
-			}
-			return body(q), nil
-		})
+		s.drill)
 	huma.Register(s.api, allow(people.See, post("drilled", "/api/training/drill", "Keep an answer of the drill")),
-		func(ctx context.Context, in *struct {
-			Body struct {
-				ID      string `json:"id" format:"uuid"`
-				Kind    string `json:"kind" maxLength:"16"`
-				Circuit string `json:"circuit" maxLength:"64"`
-				Right   bool   `json:"right"`
-			}
-		}) (*out[[2]int], error) {
-			u := caller(ctx)
-			id, err := uuid.Parse(in.Body.ID)
-			if err != nil {
-				return nil, huma.Error422UnprocessableEntity("An answer needs an id of its own.")
-			}
-			if err := s.st.Drilled(ctx, id, u.ID, in.Body.Kind, in.Body.Circuit, in.Body.Right); err != nil {
-				return nil, s.fail(ctx, "drill", err)
-			}
-			r, of, err := s.st.DrillScore(ctx, u.ID)
-			if err != nil {
-				return nil, s.fail(ctx, "drill", err)
-			}
-			return body([2]int{r, of}), nil
-		})
+		s.drilled)
+}
+
+// training answers GET /api/training: courses, own exercises and progress.
+func (s *Server) training(ctx context.Context, _ *struct{}) (*out[TrainView], error) {
+	u := caller(ctx)
+	mine, _, err := s.st.Attempts(ctx, &u.ID, 500)
+	if err != nil {
+		return nil, s.fail(ctx, "training", err)
+	}
+	best := map[string]int{}
+	for _, a := range mine {
+		if a.Score != nil && (best[a.Ex.ID] <= *a.Score) {
+			best[a.Ex.ID] = *a.Score
+		}
+	}
+	v := TrainView{Courses: []CourseView{}, Attempts: []AttemptLine{}}
+	view := func(ex train.Exercise) ExerciseView {
+		x := ExerciseView{ID: ex.ID, Title: ex.Title, Circuit: ex.Circuit, Complaint: ex.Complaint}
+		if b, ok := best[ex.ID]; ok {
+			x.Best = &b
+		}
+		return x
+	}
+	own, err := s.st.Exercises(ctx)
+	if err != nil {
+		return nil, s.fail(ctx, "training", err)
+	}
+	for _, c := range train.Courses() {
+		cv := CourseView{c.ID, c.Title, c.About, []ExerciseView{}}
+		for _, ex := range c.Exercises {
+			cv.Exercises = append(cv.Exercises, view(ex))
+		}
+		v.Courses = append(v.Courses, cv)
+	}
+	if len(own) > 0 {
+		cv := CourseView{"own", "From our own workshop", "Jobs that were solved here.", []ExerciseView{}}
+		for _, ex := range own {
+			cv.Exercises = append(cv.Exercises, view(ex))
+		}
+		v.Courses = append(v.Courses, cv)
+	}
+	list, names := mine, []string(nil)
+	if people.RoleOf(u.Role).May(people.Manage) {
+		if list, names, err = s.st.Attempts(ctx, nil, 100); err != nil {
+			return nil, s.fail(ctx, "training", err)
+		}
+	}
+	for i, a := range list[:min(len(list), 60)] {
+		l := AttemptLine{ID: a.ID.String(), Title: a.Ex.Title, Circuit: a.Ex.Circuit, At: a.At, OverAt: a.OverAt,
+			Score: a.Score, Mine: a.User == u.ID, Who: u.Name}
+		if names != nil {
+			l.Who = names[i]
+		}
+		var d train.Debrief
+		if json.Unmarshal(a.Debrief, &d) == nil {
+			l.Says = d.Says
+		}
+		v.Attempts = append(v.Attempts, l)
+	}
+	v.Drill[0], v.Drill[1], err = s.st.DrillScore(ctx, u.ID)
+	if err != nil {
+		return nil, s.fail(ctx, "training", err)
+	}
+	return body(v), nil
+}
+
+// startAttemptIn is the request of startAttempt.
+type startAttemptIn struct {
+	Body train.Begin
+}
+
+// startAttempt answers POST /api/training/attempts: start an exercise; the same seed gives the same machine.
+func (s *Server) startAttempt(ctx context.Context, in *startAttemptIn) (*out[*train.AttemptView], error) {
+	u := caller(ctx)
+	id, err := uuid.Parse(in.Body.ID)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("An attempt needs an id of its own.")
+	}
+	ex, err := s.exercise(ctx, &in.Body)
+	if err != nil {
+		return nil, err
+	}
+	at, err := s.st.StartAttempt(ctx, id, u.ID, *ex)
+	if err != nil {
+		return nil, s.fail(ctx, "attempt", err)
+	}
+	return s.attemptView(ctx, at)
+}
+
+// bestPossible answers GET /api/training/attempts/{id}/best: the shortest way to the verdict that
+// there was, sought once the attempt is over; null where none was found.
+func (s *Server) bestPossible(ctx context.Context, in *JobIn) (*out[*train.Hindsight], error) {
+	at, err := s.attempt(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	d := &train.Debrief{}
+	if at.OverAt == nil || string(at.Debrief) == "null" || json.Unmarshal(at.Debrief, d) != nil {
+		return nil, huma.Error422UnprocessableEntity("Give your verdict first: then the shortest way is told.")
+	}
+	if !d.Sought {
+		a, err := s.trainer(ctx, at.Ex.Circuit)
+		if err != nil {
+			return nil, s.fail(ctx, "trainer", err)
+		}
+		if d.Best, err = train.WithHindsight(ctx, a, at.Ex); err != nil {
+			return nil, s.fail(ctx, "best possible", err)
+		}
+		d.Sought = true
+		if err := s.st.Debriefed(ctx, at.ID, d); err != nil {
+			return nil, s.fail(ctx, "debrief", err)
+		}
+	}
+	return body(d.Best), nil
+}
+
+// moveIn is the request of move.
+type moveIn struct {
+	ID   uuid.UUID `path:"id" format:"uuid"`
+	N    int       `path:"n" minimum:"1" maximum:"200"`
+	Body train.Move
+}
+
+// move answers PUT /api/training/attempts/{id}/moves/{n}: make the n-th move; sent again it changes nothing.
+func (s *Server) move(ctx context.Context, in *moveIn) (*out[*train.AttemptView], error) {
+	u := caller(ctx)
+	id := in.ID
+	at, err := s.st.Move(ctx, id, u.ID, in.N, in.Body, func(at *store.Attempt) (bool, error) {
+		a, err := s.trainer(ctx, at.Ex.Circuit)
+		if err != nil {
+			return false, err
+		}
+		t, err := train.Replay(a, at.Ex, at.Moves)
+		if err != nil {
+			return false, err
+		}
+		return t.Over, nil
+	})
+	var r *train.Refused
+	switch {
+	case errors.As(err, &r):
+		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(r.Why))
+	case errors.Is(err, store.ErrLate):
+		return nil, huma.Error409Conflict("Another move came first: look at the attempt again.")
+	case err != nil:
+		return nil, s.fail(ctx, "move", err)
+	}
+	return s.attemptView(ctx, at)
+}
+
+// drillIn is the request of drill.
+type drillIn struct {
+	Seed    uint64 `query:"seed" maximum:"9007199254740991"`
+	Circuit string `query:"circuit" maxLength:"64"`
+}
+
+// drill answers GET /api/training/drill: one quick question about a made-up machine.
+func (s *Server) drill(ctx context.Context, in *drillIn) (*out[*train.Round], error) {
+	a, err := s.trainer(ctx, train.DrillOn(in.Circuit, in.Seed))
+	if err != nil {
+		return nil, s.fail(ctx, "drill", err)
+	}
+	q, err := train.Drill(ctx, a, in.Seed)
+	if err != nil {
+		return nil, s.fail(ctx, "drill", err)
+	}
+	return body(q), nil
+}
+
+// drilledIn is the request of drilled.
+type drilledIn struct {
+	Body struct {
+		ID      string `json:"id" format:"uuid"`
+		Kind    string `json:"kind" maxLength:"16"`
+		Circuit string `json:"circuit" maxLength:"64"`
+		Right   bool   `json:"right"`
+	}
+}
+
+// drilled answers POST /api/training/drill: keep an answer of the drill.
+func (s *Server) drilled(ctx context.Context, in *drilledIn) (*out[[2]int], error) {
+	u := caller(ctx)
+	id, err := uuid.Parse(in.Body.ID)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("An answer needs an id of its own.")
+	}
+	if err := s.st.Drilled(ctx, id, u.ID, in.Body.Kind, in.Body.Circuit, in.Body.Right); err != nil {
+		return nil, s.fail(ctx, "drill", err)
+	}
+	r, of, err := s.st.DrillScore(ctx, u.ID)
+	if err != nil {
+		return nil, s.fail(ctx, "drill", err)
+	}
+	return body([2]int{r, of}), nil
 }
 
 // attemptKit is an attempt to be carried along.

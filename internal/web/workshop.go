@@ -462,60 +462,75 @@ func (s *Server) codeRoutes(get, put, post opFunc) {
 		return body(ts), nil
 	})
 	huma.Register(s.api, get("export_codes", "/api/codes/csv", "A table of blink codes as CSV"),
-		func(ctx context.Context, in *TableOf) (*caseOut, error) {
-			ts, err := s.st.CodeTables(ctx)
+		s.exportCodes)
+	huma.Register(s.api, allow(people.See,
+		post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with")), s.countBlinks)
+}
+
+// exportCodes answers GET /api/codes/csv: a table of blink codes as CSV.
+func (s *Server) exportCodes(ctx context.Context, in *TableOf) (*caseOut, error) {
+	ts, err := s.st.CodeTables(ctx)
+	if err != nil {
+		return nil, s.fail(ctx, "codes", err)
+	}
+	for _, t := range ts {
+		if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
+			c, _, err := s.st.Circuit(ctx, t.Circuit)
 			if err != nil {
 				return nil, s.fail(ctx, "codes", err)
 			}
-			for _, t := range ts {
-				if t.Controller == in.Controller && t.Machine == in.Machine && t.Circuit == in.Circuit {
-					c, _, err := s.st.Circuit(ctx, t.Circuit)
-					if err != nil {
-						return nil, s.fail(ctx, "codes", err)
-					}
-					var b bytes.Buffer
-					if err := blink.WriteCSV(&b, c, t.Entries); err != nil {
-						return nil, s.fail(ctx, "codes", err)
-					}
-					return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil
-				}
+			var b bytes.Buffer
+			if err := blink.WriteCSV(&b, c, t.Entries); err != nil {
+				return nil, s.fail(ctx, "codes", err)
 			}
-			return nil, huma.Error404NotFound("There is no such table.")
-		})
-	huma.Register(s.api, allow(people.See,
-		post("count_blinks", "/api/blink", "The code of a lamp that was tapped along with")), func(ctx context.Context, in *struct {
-		Body struct {
-			Taps []float64 `json:"taps" maxItems:"400" doc:"seconds, rising"`
-			Now  float64   `json:"now" doc:"seconds on the same clock"`
+			return &caseOut{`attachment; filename="codes.csv"`, "text/csv; charset=utf-8", b.Bytes()}, nil
 		}
-	}) (*out[blink.Count], error) {
-		if !slices.IsSorted(in.Body.Taps) {
-			return nil, huma.Error422UnprocessableEntity("The taps do not stand in the order of their times.")
-		}
-		return body(blink.Group(in.Body.Taps, in.Body.Now)), nil
-	})
+	}
+	return nil, huma.Error404NotFound("There is no such table.")
+}
+
+// countBlinksIn is the request of countBlinks.
+type countBlinksIn struct {
+	Body struct {
+		Taps []float64 `json:"taps" maxItems:"400" doc:"seconds, rising"`
+		Now  float64   `json:"now" doc:"seconds on the same clock"`
+	}
+}
+
+// countBlinks answers POST /api/blink: the code of a lamp that was tapped along with.
+func (s *Server) countBlinks(ctx context.Context, in *countBlinksIn) (*out[blink.Count], error) {
+	if !slices.IsSorted(in.Body.Taps) {
+		return nil, huma.Error422UnprocessableEntity("The taps do not stand in the order of their times.")
+	}
+	return body(blink.Group(in.Body.Taps, in.Body.Now)), nil
 }
 
 func (s *Server) profileRoutes(put opFunc) {
 	huma.Register(s.api, put("mark", "/api/jobs/{id}/marks/{at}",
-		"What the wiring diagram says of a node or station, kept for this type of machine"), func(ctx context.Context, in *struct {
-		JobIn
-		At   string `path:"at" maxLength:"64"`
-		Body store.Mark
-	}) (*out[map[string]store.Mark], error) {
-		u := caller(ctx)
-		j, err := s.load(ctx, in.ID)
-		if err != nil {
-			return nil, err
-		}
-		c := j.Case.Circuit
-		if c.Node(in.At) == nil && c.Station(in.At) == nil {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no %q.", in.At))
-		}
-		m, err := s.st.PutMark(ctx, j.Machine.Kind, c.ID, in.At, in.Body, u.ID)
-		if err != nil {
-			return nil, s.fail(ctx, "mark", err)
-		}
-		return body(m), nil
-	})
+		"What the wiring diagram says of a node or station, kept for this type of machine"), s.mark)
+}
+
+// markIn is the request of mark.
+type markIn struct {
+	JobIn
+	At   string `path:"at" maxLength:"64"`
+	Body store.Mark
+}
+
+// mark answers PUT /api/jobs/{id}/marks/{at}: what the wiring diagram says of a node or station, kept for this type of machine.
+func (s *Server) mark(ctx context.Context, in *markIn) (*out[map[string]store.Mark], error) {
+	u := caller(ctx)
+	j, err := s.load(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	c := j.Case.Circuit
+	if c.Node(in.At) == nil && c.Station(in.At) == nil {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no %q.", in.At))
+	}
+	m, err := s.st.PutMark(ctx, j.Machine.Kind, c.ID, in.At, in.Body, u.ID)
+	if err != nil {
+		return nil, s.fail(ctx, "mark", err)
+	}
+	return body(m), nil
 }

@@ -240,8 +240,43 @@ func unitName(u string) string {
 	return u
 }
 
-var measures = map[string]unit.Measure{"V": unit.Voltage, "A": unit.Current, "Ω": unit.Resistance,
-	"F": unit.Capacitance, "Hz": unit.Frequency}
+var measures = map[string]unit.Measure{"V": unit.Voltage, "A": unit.Current, "Ω": unit.Resistance, "F": unit.Capacitance,
+	"Hz": unit.Frequency}
+
+// ending is what may stand behind a number: the value is number·factor + offset.
+type ending struct {
+	text           string
+	factor, offset float64
+}
+
+// endings lists what may stand behind a number of a unit, a longer one before one that it ends with; a bare number
+// has bare's factor.
+var endings = map[string]struct {
+	bare float64
+	ends []ending
+}{
+	"mm": {1e-3, []ending{{"inch", 25.4e-3, 0}, {"in", 25.4e-3, 0}, {"\"", 25.4e-3, 0}, {"″", 25.4e-3, 0},
+		{"mm", 1e-3, 0}, {"um", 1e-6, 0}, {"µm", 1e-6, 0}, {"m", 1, 0}}},
+	"m":  {1, []ending{{"mm", 1e-3, 0}, {"cm", 1e-2, 0}, {"ft", 0.3048, 0}, {"'", 0.3048, 0}, {"m", 1, 0}}},
+	"°C": {1, []ending{{"°f", 5.0 / 9, -160.0 / 9}, {"f", 5.0 / 9, -160.0 / 9}, {"°c", 1, 0}, {"c", 1, 0}}},
+	"mV": {1e-3, []ending{{"mv", 1e-3, 0}, {"v", 1, 0}}}, // a list of drops: a bare number is millivolts
+	"h":  {1, []ending{{"hours", 1, 0}, {"hour", 1, 0}, {"h", 1, 0}}},
+	"W":  {1, []ending{{"kw", 1000, 0}, {"w", 1, 0}}},
+}
+
+// withoutEnding takes what stands behind a number off it, and says how the number becomes a value.
+func withoutEnding(low, u string) (number string, e ending) {
+	known, ok := endings[u]
+	if !ok {
+		return strings.TrimSpace(strings.TrimSuffix(low, strings.ToLower(u))), ending{factor: 1}
+	}
+	for _, e := range known.ends {
+		if rest, ok := strings.CutSuffix(low, e.text); ok {
+			return strings.TrimSpace(rest), e
+		}
+	}
+	return low, ending{factor: known.bare}
+}
 
 // Parse reads a value of a unit as a technician types it. Lengths in mm may be
 // given in inches (0.5 in, 1/2"), temperatures in °F (68 F); sizes in mm² as AWG 4. The
@@ -258,77 +293,22 @@ func Parse(text, u string) (float64, error) {
 		}
 		return r.Value, nil
 	}
-	low := strings.ToLower(strings.ReplaceAll(t, ",", "."))
-	factor, offset := 1.0, 0.0
 	if strings.HasPrefix(u, "V (") { // what a mark or a tester says: nothing is probed at it
 		u = "V"
 	}
-	cut := func(ends ...string) bool {
-		for _, e := range ends {
-			if strings.HasSuffix(low, e) {
-				low = strings.TrimSpace(strings.TrimSuffix(low, e))
-				return true
-			}
-		}
-		return false
-	}
-	switch u {
-	case "mm":
-		factor = 1e-3
-		switch {
-		case cut("inch", "in", "\"", "″"):
-			factor = 25.4e-3
-		case cut("mm"):
-		case cut("um", "µm"):
-			factor = 1e-6
-		case cut("m"):
-			factor = 1
-		}
-	case "m":
-		switch {
-		case cut("mm"):
-			factor = 1e-3
-		case cut("cm"):
-			factor = 1e-2
-		case cut("ft", "'"):
-			factor = 0.3048
-		case cut("m"):
-		}
-	case "°C":
-		switch {
-		case cut("°f", "f"):
-			factor, offset = 5.0/9, -160.0/9
-		case cut("°c", "c"):
-		}
-	case "mV": // a list of drops: a bare number is millivolts
-		factor = 1e-3
-		switch {
-		case cut("mv"):
-		case cut("v"):
-			factor = 1
-		}
-	case "h":
-		cut("hours", "hour", "h")
-	case "W":
-		if cut("kw") {
-			factor = 1000
-		}
-		cut("w")
-	default:
-		cut(strings.ToLower(u))
-	}
-	if a, b, ok := strings.Cut(low, "/"); ok && u == "mm" {
+	number, e := withoutEnding(strings.ToLower(strings.ReplaceAll(t, ",", ".")), u)
+	if a, b, ok := strings.Cut(number, "/"); ok && u == "mm" {
 		x, err1 := strconv.ParseFloat(strings.TrimSpace(a), 64)
 		y, err2 := strconv.ParseFloat(strings.TrimSpace(b), 64)
 		if err1 == nil && err2 == nil && y > 0 {
-			return x / y * factor, nil
+			return x / y * e.factor, nil
 		}
 	}
-	v, err := strconv.ParseFloat(low, 64)
+	v, err := strconv.ParseFloat(number, 64)
 	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
 		return 0, fmt.Errorf("%q is not %s: type a number, such as 12.5", text, unitName(u))
 	}
-	return v*factor + offset, nil
+	return v*e.factor + e.offset, nil
 }
 
 // Find returns a calculator by id, nil when there is none.

@@ -327,22 +327,33 @@ func (e *Evidence) Sigma(instruments map[string]meter.Instrument) float64 {
 // and refuses what cannot be. Pointers in the problem are relative, such as
 // /from. A nil result means the evidence can be weighed.
 func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instrument) *Problem {
-	nodes, stations, states := c.IDs()
 	switch {
 	case e.Measure == "" && e.Observe == "":
 		return problem("", "neither a reading nor an observation: give measure or observe")
 	case e.Measure != "" && e.Observe != "":
 		return problem("/observe", "a reading and an observation in one: split them in two")
-	}
-	if !slices.Contains(conditions, e.Condition) {
+	case !slices.Contains(conditions, e.Condition):
 		return problem("/condition", "%q is not a condition: use hot, cold, wiggle or after_tap", e.Condition)
-	}
-	if !slices.Contains(symptoms, e.Symptom) {
+	case !slices.Contains(symptoms, e.Symptom):
 		return problem("/symptom", "%q is not one of present, absent, unknown", e.Symptom)
-	}
-	if e.Observe != "" {
+	case e.Observe != "":
 		return e.checkObservation(c)
 	}
+	if p := e.checkState(c); p != nil {
+		return p
+	}
+	if e.Outcome != "" {
+		return problem("/outcome", "a reading has a value, not an outcome")
+	}
+	if p := e.checkPlace(c); p != nil {
+		return p
+	}
+	return e.checkValue(instruments)
+}
+
+// checkState fills the state of a reading in where it goes without saying, and refuses one in which its measure cannot
+// be taken.
+func (e *Evidence) checkState(c *circuit.Circuit) *Problem {
 	if !e.Measure.Valid() {
 		return problem("/measure", "%q is not a measure: use voltage, current or resistance%s", e.Measure,
 			near(string(e.Measure), []string{"voltage", "current", "resistance"}))
@@ -350,131 +361,143 @@ func (e *Evidence) Check(c *circuit.Circuit, instruments map[string]meter.Instru
 	if p := e.fillState(c); p != nil {
 		return p
 	}
-	st := c.State(e.State)
-	if st == nil {
+	_, _, states := c.IDs()
+	dead := e.Measure == unit.Resistance || e.Measure == unit.Capacitance
+	switch st := c.State(e.State); {
+	case st == nil:
 		return problem("/state", "circuit %s has no state %q%s; it has %s", c.ID, e.State, near(e.State, states),
 			strings.Join(states, ", "))
-	}
-	if st.Hidden {
+	case st.Hidden:
 		return problem("/state", "%q serves the circuit's own reckoning: use one of %s", e.State, strings.Join(states, ", "))
-	}
-	if st.Supply == "mains" {
+	case st.Supply == "mains":
 		return problem("/state", "no reading is taken in %q: mains parts get dead tests only. Isolate, lock, prove "+
 			"dead, discharge the capacitor, then use state isolated", e.State)
-	}
-	switch e.Measure {
-	case unit.Resistance, unit.Capacitance:
-		if st.Powered() {
-			return problem("/state", "ohms in %q, where the circuit is powered, would measure nothing and can harm "+
-				"the meter: disconnect first and use state isolated", e.State)
-		}
-	default:
-		if !st.Powered() {
-			return problem("/state", "in %q nothing is connected, so there are no volts or amperes to read: use a powered state", e.State)
-		}
-	}
-	if !st.CanRead(string(e.Measure)) {
+	case dead && st.Powered():
+		return problem("/state", "ohms in %q, where the circuit is powered, would measure nothing and can harm "+
+			"the meter: disconnect first and use state isolated", e.State)
+	case !dead && !st.Powered():
+		return problem("/state", "in %q nothing is connected, so there are no volts or amperes to read: use a powered state", e.State)
+	case !st.CanRead(string(e.Measure)):
 		return problem("/measure", "circuit %s has no %s to read in %s", c.ID, strings.ReplaceAll(string(e.Measure), "_", " "), e.State)
 	}
-	if e.Outcome != "" {
-		return problem("/outcome", "a reading has a value, not an outcome")
+	return nil
+}
+
+// checkPlace refuses a reading whose nodes or station the circuit does not have in its state.
+func (e *Evidence) checkPlace(c *circuit.Circuit) *Problem {
+	if e.Measure == unit.Current || e.Measure == unit.Resistance && e.Through != "" {
+		return e.checkThrough(c)
 	}
-	byStation := e.Measure == unit.Current || e.Measure == unit.Resistance && e.Through != ""
-	if byStation {
-		if e.From != "" || e.To != "" {
-			return problem("/from", "name either the station the current goes through or two nodes, not both")
+	if e.Through != "" {
+		return problem("/through", "a voltage lies between two nodes: give from and to")
+	}
+	nodes, _, _ := c.IDs()
+	for _, f := range [2]struct{ field, id string }{{"/from", e.From}, {"/to", e.To}} {
+		if f.id == "" {
+			return problem(f.field, "a %s needs two nodes, from and to", e.Measure)
 		}
-		s := c.Station(e.Through)
-		if s == nil || !s.Kind.HasNodes() {
-			if e.Through == "" {
-				return problem("/through", "through which station was the current measured? It has %s", strings.Join(stations, ", "))
-			}
-			return problem("/through", "circuit %s has no station %q%s to measure through; it has %s", c.ID,
-				e.Through, near(e.Through, stations), strings.Join(stations, ", "))
-		}
-		if len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source ||
-			slices.Contains(st.Absent, e.Through) {
-			return problem("/through", "in %q the %s is not connected", e.State, e.Through)
-		}
-	} else {
-		if e.Through != "" {
-			return problem("/through", "a voltage lies between two nodes: give from and to")
-		}
-		for _, f := range [2]struct{ field, id string }{{"/from", e.From}, {"/to", e.To}} {
-			if f.id == "" {
-				return problem(f.field, "a %s needs two nodes, from and to", e.Measure)
-			}
-			if n := c.Node(f.id); n == nil || n.Hidden {
-				return problem(f.field, "circuit %s has no node %q%s; it has %s", c.ID, f.id, near(f.id, nodes), strings.Join(nodes, ", "))
-			}
-		}
-		if e.From == e.To {
-			return problem("/to", "both probes on %q: choose two different nodes", e.From)
+		if n := c.Node(f.id); n == nil || n.Hidden {
+			return problem(f.field, "circuit %s has no node %q%s; it has %s", c.ID, f.id, near(f.id, nodes), strings.Join(nodes, ", "))
 		}
 	}
-	if e.Instrument != "" {
-		if _, ok := instruments[e.Instrument]; !ok {
-			names := make([]string, 0, len(instruments))
-			for n := range instruments {
-				names = append(names, n)
-			}
-			slices.Sort(names)
-			return problem("/instrument", "no instrument %q is described; there are %s", e.Instrument, orNone(names))
-		}
+	if e.From == e.To {
+		return problem("/to", "both probes on %q: choose two different nodes", e.From)
+	}
+	return nil
+}
+
+// checkThrough refuses a reading of a station that is not in the circuit, or not connected in the state.
+func (e *Evidence) checkThrough(c *circuit.Circuit) *Problem {
+	if e.From != "" || e.To != "" {
+		return problem("/from", "name either the station the current goes through or two nodes, not both")
+	}
+	_, stations, _ := c.IDs()
+	s, st := c.Station(e.Through), c.State(e.State)
+	switch {
+	case e.Through == "":
+		return problem("/through", "through which station was the current measured? It has %s", strings.Join(stations, ", "))
+	case s == nil || !s.Kind.HasNodes():
+		return problem("/through", "circuit %s has no station %q%s to measure through; it has %s", c.ID,
+			e.Through, near(e.Through, stations), strings.Join(stations, ", "))
+	case len(st.Present) > 0 && !slices.Contains(st.Present, e.Through) && s.Kind != circuit.Source,
+		slices.Contains(st.Absent, e.Through):
+		return problem("/through", "in %q the %s is not connected", e.State, e.Through)
+	}
+	return nil
+}
+
+// accuracy finds what the reading's instrument is good for, and reads the reading's own uncertainty.
+func (e *Evidence) accuracy(instruments map[string]meter.Instrument) (*meter.Accuracy, *Problem) {
+	if _, ok := instruments[e.Instrument]; !ok && e.Instrument != "" {
+		return nil, problem("/instrument", "no instrument %q is described; there are %s", e.Instrument,
+			orNone(slices.Sorted(maps.Keys(instruments))))
 	}
 	e.own = 0
 	if e.Uncertainty != "" {
 		u, err := unit.Parse(e.Uncertainty, e.Measure)
 		if err != nil || u.Over || !(u.Value > 0) {
-			return problem("/uncertainty", "%q is no standard uncertainty: give it with its unit, such as 0.4 mohm", e.Uncertainty)
+			return nil, problem("/uncertainty", "%q is no standard uncertainty: give it with its unit, such as 0.4 mohm", e.Uncertainty)
 		}
 		e.own = u.Value
 	}
 	in := MeterFor(e, instruments)
-	acc := in.For(e.Measure)
-	if acc == nil {
-		return problem("/instrument", "%q measures no %s: name one that does, or leave it out", e.Instrument, e.Measure)
+	if acc := in.For(e.Measure); acc != nil {
+		return acc, nil
+	}
+	return nil, problem("/instrument", "%q measures no %s: name one that does, or leave it out", e.Instrument, e.Measure)
+}
+
+// overLimit names what an over-range mark was on, for the measures on which it only says that the range was too small.
+var overLimit = map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes", unit.ACVoltage: "AC volts",
+	unit.Capacitance: "microfarads", unit.Frequency: "hertz"}
+
+// checkValue parses the value as typed and takes the leads off; it refuses what no meter shows.
+func (e *Evidence) checkValue(instruments map[string]meter.Instrument) *Problem {
+	acc, p := e.accuracy(instruments)
+	if p != nil {
+		return p
 	}
 	r, err := unit.Parse(e.Value, e.Measure)
 	if err != nil {
 		return problem("/value", "%v", err)
 	}
 	if r.Over && e.Measure != unit.Resistance {
-		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again",
-			map[unit.Measure]string{unit.Voltage: "volts", unit.Current: "amperes",
-				unit.ACVoltage: "AC volts", unit.Capacitance: "microfarads", unit.Frequency: "hertz"}[e.Measure])
+		return problem("/value", "OL on %s means the range was too small: choose the next range and take it again", overLimit[e.Measure])
 	}
-	if lim := 60.0; !r.Over && (e.Measure == unit.Voltage && math.Abs(r.Value) > lim || e.Measure == unit.ACVoltage &&
-		math.Abs(r.Value) > 100) {
-		return problem("/value", "%s is above what is worked on here (60 V DC): stop, that is work for people licensed for it",
-			unit.Format(r.Value, e.Measure))
-	}
-	if !r.Over && math.Abs(r.Value) > acc.FullScale()*1.1 {
+	if size := math.Abs(r.Value); !r.Over && size > acc.FullScale()*1.1 {
 		return problem("/value", "%s is more than this meter can show (%s full scale): check the unit or name another instrument",
 			unit.Format(r.Value, e.Measure), unit.Format(acc.FullScale(), e.Measure))
 	}
 	e.LeadsR = unit.Reading{}
 	if e.Leads != "" {
-		if e.Measure != unit.Resistance {
-			return problem("/leads", "leads are subtracted from ohms only")
+		if p := e.takeLeadsOff(&r, acc); p != nil {
+			return p
 		}
-		l, err := unit.Parse(e.Leads, unit.Resistance)
-		if err != nil {
-			return problem("/leads", "%v", err)
-		}
-		if l.Over || l.Value > 10 {
-			return problem("/leads", "leads of %s are broken: mend them, hold the tips together and read again", l.String(unit.Resistance))
-		}
-		if !r.Over {
-			if r.Value < l.Value-2*acc.Sigma(l.Value) {
-				return problem("/leads", "the leads alone read %s, more than the part's %s: take both again",
-					l.String(unit.Resistance), r.String(unit.Resistance))
-			}
-			r.Value = math.Max(r.Value-l.Value, 0)
-		}
-		e.LeadsR = l
 	}
 	e.Reading = r
+	return nil
+}
+
+// takeLeadsOff subtracts what the leads read when their tips were held together from ohms.
+func (e *Evidence) takeLeadsOff(r *unit.Reading, acc *meter.Accuracy) *Problem {
+	if e.Measure != unit.Resistance {
+		return problem("/leads", "leads are subtracted from ohms only")
+	}
+	l, err := unit.Parse(e.Leads, unit.Resistance)
+	if err != nil {
+		return problem("/leads", "%v", err)
+	}
+	if l.Over || l.Value > 10 {
+		return problem("/leads", "leads of %s are broken: mend them, hold the tips together and read again", l.String(unit.Resistance))
+	}
+	if !r.Over {
+		if r.Value < l.Value-2*acc.Sigma(l.Value) {
+			return problem("/leads", "the leads alone read %s, more than the part's %s: take both again",
+				l.String(unit.Resistance), r.String(unit.Resistance))
+		}
+		r.Value = math.Max(r.Value-l.Value, 0)
+	}
+	e.LeadsR = l
 	return nil
 }
 

@@ -205,19 +205,32 @@ func first(ps ...*Problem) *Problem {
 }
 
 func (c *Case) read(o *object) *Problem {
+	for _, part := range []func(*object) *Problem{readFormat, c.readCircuit, c.readConditions, c.readParameters,
+		c.readInstruments, c.readAccess, c.readSpecifications, c.readCodes, c.readComplaint, c.readKnown, c.readJob,
+		c.readAllEvidence, c.readRepairs} {
+		if p := part(o); p != nil {
+			return p
+		}
+	}
+	return o.rest()
+}
+
+func readFormat(o *object) *Problem {
 	var format string
 	if p := o.str("format", &format); p != nil {
 		return p
 	}
-	if format != Format {
-		if format == "" {
-			return problem("/format", "is missing: write \"format\": %q", Format)
-		}
-		return problem("/format", "%q is not read here: this reads %s", format, Format)
+	switch format {
+	case Format:
+		return nil
+	case "":
+		return problem("/format", "is missing: write \"format\": %q", Format)
 	}
-	if p := c.readCircuit(o); p != nil {
-		return p
-	}
+	return problem("/format", "%q is not read here: this reads %s", format, Format)
+}
+
+// readConditions reads the supply's volts and the temperature around the machine.
+func (c *Case) readConditions(o *object) *Problem {
 	if p := first(o.num("nominal_voltage", &c.NominalVoltage), o.num("ambient_c", &c.AmbientC)); p != nil {
 		return p
 	}
@@ -230,34 +243,18 @@ func (c *Case) read(o *object) *Problem {
 	if !(c.AmbientC >= -60 && c.AmbientC <= 90) {
 		return problem("/ambient_c", "%g °C cannot be: give -60 to 90", c.AmbientC)
 	}
-	if p := c.readParameters(o); p != nil {
+	return nil
+}
+
+func (c *Case) readComplaint(o *object) *Problem {
+	co, p := o.sub("complaint")
+	if p != nil || co == nil {
 		return p
 	}
-	if p := c.readInstruments(o); p != nil {
-		return p
-	}
-	if p := c.readAccess(o); p != nil {
-		return p
-	}
-	if p := c.readSpecifications(o); p != nil {
-		return p
-	}
-	if p := c.readCodes(o); p != nil {
-		return p
-	}
-	if co, p := o.sub("complaint"); p != nil {
-		return p
-	} else if co != nil {
-		if p := first(co.flag("intermittent", &c.Intermittent), co.rest()); p != nil {
-			return p
-		}
-	}
-	if p := c.readKnown(o); p != nil {
-		return p
-	}
-	if p := c.readJob(o); p != nil {
-		return p
-	}
+	return first(co.flag("intermittent", &c.Intermittent), co.rest())
+}
+
+func (c *Case) readAllEvidence(o *object) *Problem {
 	if _, ok := o.m["evidence"]; !ok {
 		return problem("/evidence", "is missing: write \"evidence\": [] when nothing was taken yet")
 	}
@@ -269,21 +266,18 @@ func (c *Case) read(o *object) *Problem {
 		return problem("/evidence", "%d pieces of evidence are more than the %d a case may carry", len(l), MaxEvidence)
 	}
 	for i, v := range l {
-		e, p := readEvidence(fmt.Sprintf("/evidence/%d", i), v)
-		if p == nil {
-			if p = e.Check(c.Circuit, c.Instruments); p != nil {
-				p.Pointer = fmt.Sprintf("/evidence/%d%s", i, p.Pointer)
-			}
-		}
+		ptr := fmt.Sprintf("/evidence/%d", i)
+		e, p := readEvidence(ptr, v)
 		if p != nil {
+			return p
+		}
+		if p := e.Check(c.Circuit, c.Instruments); p != nil {
+			p.Pointer = ptr + p.Pointer
 			return p
 		}
 		c.Evidence = append(c.Evidence, e)
 	}
-	if p := c.readRepairs(o); p != nil {
-		return p
-	}
-	return o.rest()
+	return nil
 }
 
 // strict decodes one part of the case into v, refusing what v does not have.
@@ -387,83 +381,119 @@ func (c *Case) readParameters(o *object) *Problem {
 	if p != nil || po == nil {
 		return p
 	}
-	wires := map[string]map[string]float64{}
+	wires := map[string]*wireSize{}
 	for _, name := range slices.Sorted(maps.Keys(po.m)) {
 		ptr := po.ptr + "/" + escape(name)
 		v, _ := po.get(name)
-		if _, ok := c.Circuit.Variants[name]; ok {
-			word, ok := v.(string)
-			if !ok {
-				return problem(ptr, "a word in quotes is expected here: %s",
-					strings.Join(slices.Sorted(maps.Keys(c.Circuit.Variants[name])), ", "))
-			}
-			if err := c.Circuit.SetVariant(name, word); err != nil {
-				return problem(ptr, "%v", err)
-			}
-			c.Parameters = append(c.Parameters, Given{Name: name, Word: word})
+		g, p := c.readGiven(name, ptr, v)
+		if p != nil {
+			return p
+		}
+		c.Parameters = append(c.Parameters, g)
+		if g.Word != "" {
 			continue
 		}
-		station, param, ok := strings.Cut(name, ".")
-		s := c.Circuit.Station(station)
-		if !ok || s == nil {
-			_, ids, _ := c.Circuit.IDs()
-			return problem(ptr, "%q is not station.parameter of circuit %s%s; its stations are %s", name, c.CircuitID,
-				near(station, ids), strings.Join(ids, ", "))
-		}
-		g := Given{Name: name}
-		switch x := v.(type) {
-		case string:
-			if p := setWord(s, param, x, ptr); p != nil {
-				return p
-			}
-			g.Word = x
-			c.Parameters = append(c.Parameters, g)
-			continue
-		case map[string]any:
-			vo := &object{}
-			if p := first(vo.from(ptr, x), vo.num("value", &g.Value), vo.num("percent", &g.Percent), vo.rest()); p != nil {
-				return p
-			}
-			if _, ok := x["value"]; !ok {
-				return problem(ptr+"/value", "is missing")
-			}
-			if pc, ok := x["percent"]; ok && !(g.Percent > 0 && g.Percent <= 200) {
-				return problem(ptr+"/percent", "%v %% cannot be: give above 0 and up to 200", pc)
-			}
-		default:
-			if g.Value, p = number(ptr, v); p != nil {
-				return p
-			}
-		}
-		if s.Kind == circuit.Wire && (param == "area_mm2" || param == "length_m" || param == "temperature_c") {
+		station, param, _ := strings.Cut(name, ".")
+		if c.Circuit.Station(station).Kind == circuit.Wire && isSize(param) {
 			if wires[station] == nil {
-				wires[station] = map[string]float64{"temperature_c": c.AmbientC, "percent": g.Percent}
+				wires[station] = &wireSize{celsius: c.AmbientC, percent: g.Percent}
 			}
-			wires[station][param] = g.Value
-			c.Parameters = append(c.Parameters, g)
+			wires[station].set(param, g.Value)
 			continue
 		}
 		if err := c.Circuit.SetParam(station, param, known(param, g)); err != nil {
 			return problem(ptr, "%v", err)
 		}
-		c.Parameters = append(c.Parameters, g)
 	}
 	for _, station := range slices.Sorted(maps.Keys(wires)) {
-		w := wires[station]
-		ptr := po.ptr + "/" + station
-		if _, ok := w["area_mm2"]; !ok {
-			return problem(ptr+".area_mm2", "is missing: a wire's resistance needs area_mm2 and length_m")
+		if p := c.setWire(station, po.ptr+"/"+station, wires[station]); p != nil {
+			return p
 		}
-		if _, ok := w["length_m"]; !ok {
-			return problem(ptr+".length_m", "is missing: a wire's resistance needs area_mm2 and length_m")
+	}
+	return nil
+}
+
+// readGiven reads one parameter: a number, a number with how well it is known, or a word for what has variants.
+func (c *Case) readGiven(name, ptr string, v any) (g Given, p *Problem) {
+	g.Name = name
+	if variants, ok := c.Circuit.Variants[name]; ok {
+		if g.Word, ok = v.(string); !ok {
+			return g, problem(ptr, "a word in quotes is expected here: %s", strings.Join(slices.Sorted(maps.Keys(variants)), ", "))
 		}
-		r, err := conductor.Resistance(w["area_mm2"], w["length_m"], w["temperature_c"])
-		if err == nil {
-			err = c.Circuit.SetParam(station, "resistance", known("resistance", Given{Value: r, Percent: math.Max(w["percent"], 10)}))
+		if err := c.Circuit.SetVariant(name, g.Word); err != nil {
+			return g, problem(ptr, "%v", err)
 		}
-		if err != nil {
-			return problem(ptr+".area_mm2", "%v", err)
-		}
+		return g, nil
+	}
+	station, param, ok := strings.Cut(name, ".")
+	s := c.Circuit.Station(station)
+	if !ok || s == nil {
+		_, ids, _ := c.Circuit.IDs()
+		return g, problem(ptr, "%q is not station.parameter of circuit %s%s; its stations are %s", name, c.CircuitID,
+			near(station, ids), strings.Join(ids, ", "))
+	}
+	switch x := v.(type) {
+	case string:
+		g.Word = x
+		return g, setWord(s, param, x, ptr)
+	case map[string]any:
+		return g, g.from(ptr, x)
+	}
+	g.Value, p = number(ptr, v)
+	return g, p
+}
+
+// from reads a value with how well it is known.
+func (g *Given) from(ptr string, x map[string]any) *Problem {
+	vo := &object{}
+	if p := first(vo.from(ptr, x), vo.num("value", &g.Value), vo.num("percent", &g.Percent), vo.rest()); p != nil {
+		return p
+	}
+	if _, ok := x["value"]; !ok {
+		return problem(ptr+"/value", "is missing")
+	}
+	if pc, ok := x["percent"]; ok && !(g.Percent > 0 && g.Percent <= 200) {
+		return problem(ptr+"/percent", "%v %% cannot be: give above 0 and up to 200", pc)
+	}
+	return nil
+}
+
+// wireSize is a wire given by its size instead of its resistance.
+type wireSize struct {
+	area, length *float64 // mm², m; nil: not given
+	celsius      float64  // °C
+	percent      float64  // how well it is known
+}
+
+func isSize(param string) bool {
+	return param == "area_mm2" || param == "length_m" || param == "temperature_c"
+}
+
+func (w *wireSize) set(param string, v float64) {
+	switch param {
+	case "area_mm2":
+		w.area = &v
+	case "length_m":
+		w.length = &v
+	default:
+		w.celsius = v
+	}
+}
+
+// setWire gives a wire the resistance of its size.
+func (c *Case) setWire(station, ptr string, w *wireSize) *Problem {
+	if w.area == nil {
+		return problem(ptr+".area_mm2", "is missing: a wire's resistance needs area_mm2 and length_m")
+	}
+	if w.length == nil {
+		return problem(ptr+".length_m", "is missing: a wire's resistance needs area_mm2 and length_m")
+	}
+	r, err := conductor.Resistance(*w.area, *w.length, w.celsius)
+	if err == nil {
+		err = c.Circuit.SetParam(station, "resistance", known("resistance", Given{Value: r, Percent: math.Max(w.percent, 10)}))
+	}
+	if err != nil {
+		return problem(ptr+".area_mm2", "%v", err)
 	}
 	return nil
 }

@@ -19,71 +19,17 @@ func (c *Case) Write(w io.Writer) error {
 	} else {
 		out.add("circuit", c.CircuitID)
 	}
-	if c.NominalVoltage > 0 {
-		out.add("nominal_voltage", c.NominalVoltage)
-	}
+	out.addIf(c.NominalVoltage > 0, "nominal_voltage", c.NominalVoltage)
 	out.add("ambient_c", c.AmbientC)
-	if len(c.Parameters) > 0 {
-		ps := ordered{}
-		for _, g := range c.Parameters {
-			switch {
-			case g.Word != "":
-				ps.add(g.Name, g.Word)
-			case g.Percent > 0:
-				ps.add(g.Name, map[string]float64{"value": g.Value, "percent": g.Percent})
-			default:
-				ps.add(g.Name, g.Value)
-			}
-		}
-		out.add("parameters", ps)
-	}
-	if len(c.Specifications) > 0 {
-		var l []ordered
-		for _, s := range c.Specifications {
-			o := ordered{}
-			o.add("measure", s.Measure)
-			o.add("state", s.State)
-			o.add("from", s.From)
-			o.add("to", s.To)
-			o.add("low", s.Low.Original)
-			o.add("high", s.High.Original)
-			l = append(l, o)
-		}
-		out.add("specifications", l)
-	}
-	if len(c.Instruments) > 0 {
-		is := ordered{}
-		for _, n := range slices.Sorted(maps.Keys(c.Instruments)) {
-			in := c.Instruments[n]
-			if in.InputResistance == meter.DefaultInput {
-				in.InputResistance = 0
-			}
-			is.add(n, in)
-		}
-		out.add("instruments", is)
-	}
-	if len(c.AccessMinutes) > 0 {
-		out.add("access_minutes", c.AccessMinutes)
-	}
-	if c.Intermittent {
-		out.add("complaint", map[string]bool{"intermittent": true})
-	}
-	if len(c.Codes) > 0 {
-		codes := ordered{}
-		for _, k := range slices.Sorted(maps.Keys(c.Codes)) {
-			codes.add(strconv.Itoa(k), c.Codes[k])
-		}
-		out.add("codes", codes)
-	}
-	if !c.Known.IsZero() {
-		out.add("known", c.Known)
-	}
-	if len(c.Repairs) > 0 {
-		out.add("repairs", c.Repairs)
-	}
-	if c.Job != nil {
-		out.add("job", c.Job)
-	}
+	out.addIf(len(c.Parameters) > 0, "parameters", c.parameters())
+	out.addIf(len(c.Specifications) > 0, "specifications", c.specifications())
+	out.addIf(len(c.Instruments) > 0, "instruments", c.instruments())
+	out.addIf(len(c.AccessMinutes) > 0, "access_minutes", c.AccessMinutes)
+	out.addIf(c.Intermittent, "complaint", map[string]bool{"intermittent": true})
+	out.addIf(len(c.Codes) > 0, "codes", c.codes())
+	out.addIf(!c.Known.IsZero(), "known", c.Known)
+	out.addIf(len(c.Repairs) > 0, "repairs", c.Repairs)
+	out.addIf(c.Job != nil, "job", c.Job)
 	ev := []ordered{}
 	for i := range c.Evidence {
 		ev = append(ev, c.Evidence[i].ordered())
@@ -93,6 +39,52 @@ func (c *Case) Write(w io.Writer) error {
 	enc.SetEscapeHTML(false)
 	enc.SetIndent("", "  ")
 	return enc.Encode(out)
+}
+
+func (c *Case) parameters() (o ordered) {
+	for _, g := range c.Parameters {
+		switch {
+		case g.Word != "":
+			o.add(g.Name, g.Word)
+		case g.Percent > 0:
+			o.add(g.Name, map[string]float64{"value": g.Value, "percent": g.Percent})
+		default:
+			o.add(g.Name, g.Value)
+		}
+	}
+	return o
+}
+
+func (c *Case) specifications() (l []ordered) {
+	for _, s := range c.Specifications {
+		o := ordered{}
+		o.add("measure", s.Measure)
+		o.add("state", s.State)
+		o.add("from", s.From)
+		o.add("to", s.To)
+		o.add("low", s.Low.Original)
+		o.add("high", s.High.Original)
+		l = append(l, o)
+	}
+	return l
+}
+
+func (c *Case) instruments() (o ordered) {
+	for _, n := range slices.Sorted(maps.Keys(c.Instruments)) {
+		in := c.Instruments[n]
+		if in.InputResistance == meter.DefaultInput {
+			in.InputResistance = 0
+		}
+		o.add(n, in)
+	}
+	return o
+}
+
+func (c *Case) codes() (o ordered) {
+	for _, k := range slices.Sorted(maps.Keys(c.Codes)) {
+		o.add(strconv.Itoa(k), c.Codes[k])
+	}
+	return o
 }
 
 func (e *Evidence) ordered() ordered {
@@ -119,6 +111,13 @@ type ordered struct {
 func (o *ordered) add(k string, v any) {
 	o.keys = append(o.keys, k)
 	o.vals = append(o.vals, v)
+}
+
+// addIf adds a field where there is something to say.
+func (o *ordered) addIf(said bool, k string, v any) {
+	if said {
+		o.add(k, v)
+	}
 }
 
 // MarshalJSON writes the fields in order.

@@ -127,147 +127,30 @@ func prefix(r rune) (float64, bool) {
 // decimal point. "OL", "O.L" and "0L" are the over-range mark. The error, if
 // any, is always an *[Error].
 func Parse(text string, m Measure) (Reading, error) {
+	s, err := begin(text, m)
+	if err != nil {
+		return Reading{}, err
+	}
 	r := Reading{Original: text}
-	fail := func(at int, what, mend string) (Reading, error) {
-		return Reading{}, &Error{Text: clip(text), At: at + 1, What: what, Mend: mend}
-	}
-	if !utf8.ValidString(text) {
-		return fail(0, "this is not readable text", "type digits and a unit, such as "+example(m))
-	}
-	if len(text) > 64 {
-		return fail(64, "this is too long for a reading", "type one number and its unit, such as "+example(m))
-	}
-	rs := []rune(text)
-	i, end := 0, len(rs)
-	for i < end && unicode.IsSpace(rs[i]) {
-		i++
-	}
-	for end > i && unicode.IsSpace(rs[end-1]) {
-		end--
-	}
-	if i == end {
-		return fail(0, "nothing was typed", "type what the meter shows, such as "+example(m))
-	}
-	switch strings.ToUpper(strings.TrimLeft(string(rs[i:end]), "-−+")) {
+	switch strings.ToUpper(strings.TrimLeft(string(s.rest()), "-−+")) {
 	case "OL", "O.L", "O.L.", ".OL", "0L", "0.L", "OVERLOAD":
 		r.Over = true
 		return r, nil
 	}
-
-	sign := 1.0
-	if rs[i] == '-' || rs[i] == '−' || rs[i] == '–' {
-		sign = -1
-		i++
-	} else if rs[i] == '+' {
-		i++
-	}
-	for i < end && unicode.IsSpace(rs[i]) {
-		i++
-	}
-
-	// The number itself: digits, at most one decimal mark.
-	start, mark, digits := i, -1, 0
-	var num strings.Builder
-scan:
-	for ; i < end; i++ {
-		c := rs[i]
-		switch {
-		case c >= '0' && c <= '9':
-			num.WriteRune(c)
-			digits++
-		case c == '.' || c == ',':
-			if mark >= 0 {
-				if rs[mark] != c {
-					return fail(i, "a comma and a point in one number can mean two things",
-						"write thousands without a mark, such as 1234.5")
-				}
-				return fail(i, "a second decimal mark", "write one number with one decimal point or comma")
-			}
-			mark = i
-			num.WriteByte('.')
-		default:
-			break scan
+	sign := s.sign()
+	start := s.i
+	for _, step := range []func() *Error{s.digits, s.exponent, s.unit} {
+		if err := step(); err != nil {
+			return Reading{}, err
 		}
 	}
-	if digits == 0 {
-		if i < end && unicode.IsLetter(rs[start]) {
-			return fail(start, "no number before the unit", "type the number first, such as "+example(m)+", or OL when the display says so")
-		}
-		return fail(start, "no number here", "type digits, such as "+example(m)+", or OL when the display says so")
+	v, wrong := strconv.ParseFloat(s.num.String(), 64)
+	if wrong != nil {
+		return Reading{}, s.fail(start, "this number cannot be read", "type it again, such as "+example(m))
 	}
-	decimals := 0
-	if mark >= 0 {
-		decimals = i - mark - 1
-	}
-
-	// Exponent, as instruments print it: 1.2E-3. An E must be followed by a
-	// digit or sign, so that it cannot swallow a unit.
-	exp := 0
-	if i+1 < end && (rs[i] == 'e' || rs[i] == 'E') {
-		j := i + 1
-		if rs[j] == '-' || rs[j] == '+' || rs[j] == '−' {
-			j++
-		}
-		k := j
-		for k < end && rs[k] >= '0' && rs[k] <= '9' {
-			k++
-		}
-		if k > j && k-j <= 2 {
-			exp, _ = strconv.Atoi(strings.ReplaceAll(string(rs[i+1:k]), "−", "-"))
-			i = k
-		}
-	}
-
-	for i < end && unicode.IsSpace(rs[i]) {
-		i++
-	}
-	factor := 1.0
-	rest := string(rs[i:end])
-	kind := ""
-	if rest != "" {
-		if k, ok := unitKind(rest); ok {
-			kind = k
-		} else if f, ok := prefix(rs[i]); ok {
-			factor = f
-			tail := strings.TrimSpace(string(rs[i+1 : end]))
-			if tail != "" {
-				k, ok := unitKind(tail)
-				if !ok {
-					// 4k7: the prefix stands where the decimal mark would.
-					if allDigits(tail) && mark < 0 {
-						num.WriteByte('.')
-						num.WriteString(tail)
-						decimals = len(tail)
-					} else {
-						return fail(i+1, fmt.Sprintf("%q is not a unit", clip(tail)), "write "+m.unitsHint())
-					}
-				}
-				kind = k
-			}
-		} else if unicode.IsDigit(rs[i]) {
-			return fail(i, "a space inside the number, or two numbers", "write one number, without spaces")
-		} else {
-			return fail(i, fmt.Sprintf("%q is not a unit", clip(rest)), "write "+m.unitsHint())
-		}
-	}
-	want := m.Unit()
-	if want == "" {
-		return fail(0, fmt.Sprintf("%q is not a measure", string(m)),
-			"use voltage, current, resistance, ac_voltage, capacitance or frequency")
-	}
-	if kind != "" && kind != want {
-		return fail(i, fmt.Sprintf("%s do not fit: this reading is %s", kindNoun[kind], m.noun()), "write "+m.unitsHint())
-	}
-	if m == Capacitance && kind == "" && factor == 1 {
-		factor = 1e-6
-	}
-	v, err := strconv.ParseFloat(num.String(), 64)
-	if err != nil {
-		return fail(start, "this number cannot be read", "type it again, such as "+example(m))
-	}
-	scale := factor * math.Pow(10, float64(exp))
+	scale := s.factor * math.Pow(10, float64(s.exp))
 	r.Value = sign * v * scale
-	r.LastSI = scale * math.Pow(10, -float64(decimals))
+	r.LastSI = scale * math.Pow(10, -float64(s.decimals))
 	if r.Value == 0 {
 		r.Value = 0 // never minus zero
 	}
@@ -276,6 +159,175 @@ scan:
 		return Reading{}, err
 	}
 	return r, nil
+}
+
+// scan reads a typed quantity from left to right: sign, digits, exponent, unit.
+type scan struct {
+	text   string
+	m      Measure
+	rs     []rune
+	i, end int // what is still to be read
+
+	num      strings.Builder // the digits, with a point as decimal mark
+	marked   bool            // a decimal mark was read
+	decimals int             // digits behind it
+	exp      int             // power of ten
+	factor   float64         // of the unit's prefix
+}
+
+// begin refuses what cannot be a quantity at all and sets spaces around it aside.
+func begin(text string, m Measure) (*scan, *Error) {
+	s := &scan{text: text, m: m, factor: 1}
+	if !utf8.ValidString(text) {
+		return nil, s.fail(0, "this is not readable text", "type digits and a unit, such as "+example(m))
+	}
+	if len(text) > 64 {
+		return nil, s.fail(64, "this is too long for a reading", "type one number and its unit, such as "+example(m))
+	}
+	s.rs = []rune(text)
+	s.end = len(s.rs)
+	s.spaces()
+	for s.end > s.i && unicode.IsSpace(s.rs[s.end-1]) {
+		s.end--
+	}
+	if s.i == s.end {
+		return nil, s.fail(0, "nothing was typed", "type what the meter shows, such as "+example(m))
+	}
+	return s, nil
+}
+
+func (s *scan) fail(at int, what, mend string) *Error {
+	return &Error{Text: clip(s.text), At: at + 1, What: what, Mend: mend}
+}
+
+func (s *scan) rest() []rune { return s.rs[s.i:s.end] }
+
+func (s *scan) spaces() {
+	for s.i < s.end && unicode.IsSpace(s.rs[s.i]) {
+		s.i++
+	}
+}
+
+// sign reads a plus, a minus or a dash typed for one: 1 or -1.
+func (s *scan) sign() float64 {
+	sign := 1.0
+	switch s.rs[s.i] {
+	case '-', '−', '–':
+		sign = -1
+		s.i++
+	case '+':
+		s.i++
+	}
+	s.spaces()
+	return sign
+}
+
+// digits reads the number itself: digits with at most one decimal mark.
+func (s *scan) digits() *Error {
+	start, mark := s.i, -1
+	count := 0
+loop:
+	for ; s.i < s.end; s.i++ {
+		c := s.rs[s.i]
+		switch {
+		case c >= '0' && c <= '9':
+			s.num.WriteRune(c)
+			count++
+		case c != '.' && c != ',':
+			break loop
+		case mark >= 0 && s.rs[mark] != c:
+			return s.fail(s.i, "a comma and a point in one number can mean two things", "write thousands without a mark, such as 1234.5")
+		case mark >= 0:
+			return s.fail(s.i, "a second decimal mark", "write one number with one decimal point or comma")
+		default:
+			mark = s.i
+			s.num.WriteByte('.')
+		}
+	}
+	if count == 0 {
+		if s.i < s.end && unicode.IsLetter(s.rs[start]) {
+			return s.fail(start, "no number before the unit", "type the number first, such as "+example(s.m)+", or OL when the display says so")
+		}
+		return s.fail(start, "no number here", "type digits, such as "+example(s.m)+", or OL when the display says so")
+	}
+	if s.marked = mark >= 0; s.marked {
+		s.decimals = s.i - mark - 1
+	}
+	return nil
+}
+
+// exponent reads a power of ten as instruments print it: 1.2E-3. An E must be followed by a digit or sign, so that it
+// cannot swallow a unit.
+func (s *scan) exponent() *Error {
+	if s.i+1 >= s.end || s.rs[s.i] != 'e' && s.rs[s.i] != 'E' {
+		return nil
+	}
+	j := s.i + 1
+	if s.rs[j] == '-' || s.rs[j] == '+' || s.rs[j] == '−' {
+		j++
+	}
+	k := j
+	for k < s.end && s.rs[k] >= '0' && s.rs[k] <= '9' {
+		k++
+	}
+	if k > j && k-j <= 2 {
+		s.exp, _ = strconv.Atoi(strings.ReplaceAll(string(s.rs[s.i+1:k]), "−", "-"))
+		s.i = k
+	}
+	return nil
+}
+
+// unit reads the unit with its prefix, and checks that it is one of the measure's.
+func (s *scan) unit() *Error {
+	s.spaces()
+	kind, err := s.kind()
+	if err != nil {
+		return err
+	}
+	want := s.m.Unit()
+	if want == "" {
+		return s.fail(0, fmt.Sprintf("%q is not a measure", string(s.m)),
+			"use voltage, current, resistance, ac_voltage, capacitance or frequency")
+	}
+	if kind != "" && kind != want {
+		return s.fail(s.i, fmt.Sprintf("%s do not fit: this reading is %s", kindNoun[kind], s.m.noun()), "write "+s.m.unitsHint())
+	}
+	if s.m == Capacitance && kind == "" && s.factor == 1 {
+		s.factor = 1e-6
+	}
+	return nil
+}
+
+// kind tells the unit from what is left, "" where there is none, and sets the prefix's factor.
+func (s *scan) kind() (string, *Error) {
+	rest := string(s.rest())
+	if rest == "" {
+		return "", nil
+	}
+	if k, ok := unitKind(rest); ok {
+		return k, nil
+	}
+	f, ok := prefix(s.rs[s.i])
+	switch {
+	case ok:
+		s.factor = f
+	case unicode.IsDigit(s.rs[s.i]):
+		return "", s.fail(s.i, "a space inside the number, or two numbers", "write one number, without spaces")
+	default:
+		return "", s.fail(s.i, fmt.Sprintf("%q is not a unit", clip(rest)), "write "+s.m.unitsHint())
+	}
+	tail := strings.TrimSpace(string(s.rs[s.i+1 : s.end]))
+	if k, ok := unitKind(tail); ok || tail == "" {
+		return k, nil
+	}
+	if !allDigits(tail) || s.marked {
+		return "", s.fail(s.i+1, fmt.Sprintf("%q is not a unit", clip(tail)), "write "+s.m.unitsHint())
+	}
+	// 4k7: the prefix stands where the decimal mark would.
+	s.num.WriteByte('.')
+	s.num.WriteString(tail)
+	s.decimals = len(tail)
+	return "", nil
 }
 
 // MaxDC is the highest DC voltage, in volts, that Corriente works with. Above

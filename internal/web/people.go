@@ -75,7 +75,7 @@ func (s *Server) peopleRoutes(get, put, post opFunc) {
 		})
 	huma.Register(s.api, manage(post("add_person", "/api/people", "Add a person")), s.addPerson)
 	huma.Register(s.api, manage(put("change_person", "/api/people/{id}",
-		"Change a person's name or role, suspend or let in again")), s.putChangePerson)
+		"Change a person's name or role, suspend or let in again")), s.changePerson)
 	huma.Register(s.api, manage(post("invite", "/api/people/{id}/invitation",
 		"Make a link by which a person chooses a password; an older link ends")),
 		func(ctx context.Context, in *JobIn) (*out[Invitation], error) {
@@ -119,8 +119,8 @@ func (s *Server) addPerson(ctx context.Context, in *addPersonIn) (*out[PeopleVie
 	return s.everybody(ctx)
 }
 
-// putChangePersonIn is the request of putChangePerson.
-type putChangePersonIn struct {
+// changePersonIn is the request of changePerson.
+type changePersonIn struct {
 	JobIn
 	Body struct {
 		Name      string `json:"name" maxLength:"400"`
@@ -129,10 +129,37 @@ type putChangePersonIn struct {
 	}
 }
 
-// putChangePerson answers PUT /api/people/{id}: change a person's name or role, suspend or let in again.
-func (s *Server) putChangePerson(ctx context.Context, in *putChangePersonIn) (*out[PeopleView], error) {
-	id := in.ID
-	return s.changePerson(ctx, id, in.Body.Name, in.Body.Role, in.Body.Suspended)
+// changePerson answers PUT /api/people/{id}: change a person's name or role, suspend or let in again.
+func (s *Server) changePerson(ctx context.Context, in *changePersonIn) (*out[PeopleView], error) {
+	id, role, suspended := in.ID, in.Body.Role, in.Body.Suspended
+	was, err := s.st.UserByID(ctx, id)
+	if err != nil {
+		return nil, s.fail(ctx, "people", err)
+	}
+	name, err := people.CheckName(in.Body.Name)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
+	}
+	if name != was.Name || role != was.Role {
+		says := "Made " + name + " " + people.RoleOf(role).Name + "."
+		if name != was.Name {
+			says = was.Name + " is called " + name + ", " + people.RoleOf(role).Name + "."
+		}
+		if err := s.st.ChangeUser(ctx, store.User{ID: id, Name: name, Role: role}, s.act(ctx, "people", says)); err != nil {
+			return nil, s.fail(ctx, "people", err)
+		}
+	}
+	if suspended != was.Suspended {
+		says := "Let " + name + " in again."
+		if suspended {
+			says = "Suspended " + name + "."
+		}
+		if err := s.st.Suspend(ctx, id, suspended, s.act(ctx, "people", says)); err != nil {
+			return nil, s.fail(ctx, "people", err)
+		}
+		s.someoneLeft()
+	}
+	return s.everybody(ctx)
 }
 
 // recordIn is the request of record.
@@ -181,36 +208,6 @@ func (s *Server) everybody(ctx context.Context) (*out[PeopleView], error) {
 		v.Devices = append(v.Devices, DeviceView{d.ID.String(), d.Name, d.AdmittedAt, d.By})
 	}
 	return body(v), nil
-}
-
-func (s *Server) changePerson(ctx context.Context, id uuid.UUID, name, role string, suspended bool) (*out[PeopleView], error) {
-	was, err := s.st.UserByID(ctx, id)
-	if err != nil {
-		return nil, s.fail(ctx, "people", err)
-	}
-	if name, err = people.CheckName(name); err != nil {
-		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
-	}
-	if name != was.Name || role != was.Role {
-		says := "Made " + name + " " + people.RoleOf(role).Name + "."
-		if name != was.Name {
-			says = was.Name + " is called " + name + ", " + people.RoleOf(role).Name + "."
-		}
-		if err := s.st.ChangeUser(ctx, store.User{ID: id, Name: name, Role: role}, s.act(ctx, "people", says)); err != nil {
-			return nil, s.fail(ctx, "people", err)
-		}
-	}
-	if suspended != was.Suspended {
-		says := "Let " + name + " in again."
-		if suspended {
-			says = "Suspended " + name + "."
-		}
-		if err := s.st.Suspend(ctx, id, suspended, s.act(ctx, "people", says)); err != nil {
-			return nil, s.fail(ctx, "people", err)
-		}
-		s.someoneLeft()
-	}
-	return s.everybody(ctx)
 }
 
 func (s *Server) invite(ctx context.Context, id uuid.UUID) (*out[Invitation], error) {

@@ -124,72 +124,87 @@ func (c *Circuit) Remove(id string) error {
 	if err := json.Unmarshal(b, n); err != nil {
 		return err
 	}
-	drop := func(l []string) []string { return slices.DeleteFunc(l, func(x string) bool { return x == id }) }
-	move := func(x *string) {
-		if *x == gone {
-			*x = keep
-		}
+	if err := n.without(s, keep, gone); err != nil {
+		return err
 	}
-	n.Stations = slices.DeleteFunc(n.Stations, func(x Station) bool { return x.ID == id })
-	n.Nodes = slices.DeleteFunc(n.Nodes, func(x Node) bool { return x.ID == gone })
-	for i := range n.Stations {
-		x := &n.Stations[i]
-		move(&x.From)
-		move(&x.To)
-		move(&x.Frame)
-		move(&x.Returns)
-		for k := range x.Guards {
-			move(&x.Guards[k].From)
-			move(&x.Guards[k].To)
-		}
-		for k := range x.Outputs {
-			move(&x.Outputs[k].From)
-			move(&x.Outputs[k].To)
-		}
-	}
-	for i := range n.Joins {
-		move(&n.Joins[i].From)
-		move(&n.Joins[i].To)
-	}
-	for i := range n.States {
-		x := &n.States[i]
-		x.Closed, x.Present, x.Absent, x.Sound = drop(x.Closed), drop(x.Present), drop(x.Absent), drop(x.Sound)
-		delete(x.Wiring, id)
-		for k, e := range x.Wiring {
-			move(&e.From)
-			move(&e.To)
-			x.Wiring[k] = e
-		}
-		delete(x.Uses, id)
-		if x.Feed != nil {
-			move(&x.Feed.Plus)
-			move(&x.Feed.Minus)
-		}
-		for k := range x.Aids {
-			move(&x.Aids[k].From)
-			move(&x.Aids[k].To)
-		}
-	}
-	for i := range n.Observations {
-		o := &n.Observations[i]
-		if o.Of == id {
-			return fmt.Errorf("the %s cannot be taken out: %q asks about it", strings.ToLower(s.Label), o.Question)
-		}
-		for f := range o.Rates {
-			if st, _, _ := strings.Cut(f, "."); st == id {
-				delete(o.Rates, f)
-			}
-		}
-	}
-	for i := range n.Paths {
-		n.Paths[i].Stations = drop(n.Paths[i].Stations)
-	}
-	n.Paths = slices.DeleteFunc(n.Paths, func(p Path) bool { return len(p.Stations) == 0 })
 	if err := n.Solvable(); err != nil {
 		return err
 	}
 	*c = *n
 	return nil
+}
+
+// without takes a station and one of its nodes out of everything that names them; what hung on the node gone hangs on
+// the one kept.
+func (c *Circuit) without(s *Station, keep, gone string) error {
+	drop := func(l []string) []string { return slices.DeleteFunc(l, func(x string) bool { return x == s.ID }) }
+	c.Stations = slices.DeleteFunc(c.Stations, func(x Station) bool { return x.ID == s.ID })
+	c.Nodes = slices.DeleteFunc(c.Nodes, func(x Node) bool { return x.ID == gone })
+	for i := range c.States {
+		x := &c.States[i]
+		x.Closed, x.Present, x.Absent, x.Sound = drop(x.Closed), drop(x.Present), drop(x.Absent), drop(x.Sound)
+		delete(x.Wiring, s.ID)
+		delete(x.Uses, s.ID)
+	}
+	for _, ends := range c.namedNodes() {
+		if *ends == gone {
+			*ends = keep
+		}
+	}
+	for i := range c.States { // the values of a map have no address
+		for k, e := range c.States[i].Wiring {
+			if e.From == gone {
+				e.From = keep
+			}
+			if e.To == gone {
+				e.To = keep
+			}
+			c.States[i].Wiring[k] = e
+		}
+	}
+	for i := range c.Observations {
+		o := &c.Observations[i]
+		if o.Of == s.ID {
+			return fmt.Errorf("the %s cannot be taken out: %q asks about it", strings.ToLower(s.Label), o.Question)
+		}
+		for f := range o.Rates {
+			if st, _, _ := strings.Cut(f, "."); st == s.ID {
+				delete(o.Rates, f)
+			}
+		}
+	}
+	for i := range c.Paths {
+		c.Paths[i].Stations = drop(c.Paths[i].Stations)
+	}
+	c.Paths = slices.DeleteFunc(c.Paths, func(p Path) bool { return len(p.Stations) == 0 })
+	return nil
+}
+
+// namedNodes is every place in a circuit that names a node, but for the wiring of its states.
+func (c *Circuit) namedNodes() (at []*string) {
+	for i := range c.Stations {
+		x := &c.Stations[i]
+		at = append(at, &x.From, &x.To, &x.Frame, &x.Returns)
+		for k := range x.Guards {
+			at = append(at, &x.Guards[k].From, &x.Guards[k].To)
+		}
+		for k := range x.Outputs {
+			at = append(at, &x.Outputs[k].From, &x.Outputs[k].To)
+		}
+	}
+	for i := range c.Joins {
+		at = append(at, &c.Joins[i].From, &c.Joins[i].To)
+	}
+	for i := range c.States {
+		x := &c.States[i]
+		if x.Feed != nil {
+			at = append(at, &x.Feed.Plus, &x.Feed.Minus)
+		}
+		for k := range x.Aids {
+			at = append(at, &x.Aids[k].From, &x.Aids[k].To)
+		}
+	}
+	return at
 }
 
 // Solvable checks a circuit's data and that it can be solved: no node that

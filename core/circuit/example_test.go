@@ -30,6 +30,5 @@ func ExampleFamily() {
 	_, err := circuit.Family("toaster")
 	fmt.Println(err)
 	// Output:
-	// no circuit family "toaster"; the families are actuator, blower_module, blower_resistor,
-	// capacitor_fan, contactor_motor, starter, stator, traction, two_wire_motor, window, wiper
+	// no circuit family "toaster"; the families are actuator, blower_module, blower_resistor, capacitor_fan, contactor_motor, starter, stator, traction, two_wire_motor, window, wiper
 }

@@ -184,79 +184,97 @@ func Compile(c *Circuit) (*Network, error) {
 	n := &Network{C: c, ground: max(c.NodeIndex(Ground), 0), motor: -1, drive: -1, battery: -1, charger: -1,
 		heldBy: -1, statePos: map[string]int{}}
 	for k := range c.Stations {
-		s := &c.Stations[k]
-		a, b := c.NodeIndex(s.From), c.NodeIndex(s.To)
-		n.a, n.b = append(n.a, a), append(n.b, b)
-		var slots [slotCount]int
-		for i := range slots {
-			slots[i] = -1
-			if _, ok := s.Params[slotNames[i]]; ok {
-				slots[i] = len(n.Params)
-				n.Params = append(n.Params, ParamRef{k, slotNames[i], i})
-			}
-		}
-		n.pi = append(n.pi, slots)
-		coil := -1
-		if s.ClosedBy != "" {
-			coil = c.StationIndex(s.ClosedBy)
-			n.driven = append(n.driven, k)
-		}
-		n.coilOf = append(n.coilOf, coil)
-		n.cmdOf = append(n.cmdOf, c.StationIndex(s.CommandedBy))
-		frame := b
-		if s.Frame != "" {
-			frame = c.NodeIndex(s.Frame)
-		}
-		n.frameOf = append(n.frameOf, frame)
-		var outs []element
-		for _, o := range s.Outputs {
-			outs = append(outs, element{-1, c.NodeIndex(o.From), c.NodeIndex(o.To), 1 / o.Ohms})
-		}
-		n.outputs = append(n.outputs, outs)
-		switch s.Kind {
-		case Motor:
-			n.motor = k
-			switch s.LoadLaw {
-			case "constant", "":
-			case "linear":
-				n.loadPower = 1
-			case "square":
-				n.loadPower = 2
-			default:
-				return nil, &Invalid{fmt.Sprintf("/stations/%d/load_law", k),
-					fmt.Sprintf("%q is neither constant, linear nor square", s.LoadLaw)}
-			}
-			n.series = s.Excitation == "series"
-			if n.series && slots[slotSat] < 0 {
-				return nil, &Invalid{fmt.Sprintf("/stations/%d/params", k), "a series-wound motor needs saturation_current"}
-			}
-		case Drive:
-			n.drive, n.heldBy = k, c.StationIndex(s.HeldBy)
-		case Source:
-			n.battery = k
-		case Charger:
-			n.charger = k
+		n.compileStation(k)
+		if err := n.compileRole(k); err != nil {
+			return nil, err
 		}
 	}
-	for _, j := range c.Joins {
-		n.joins = append(n.joins, element{-1, c.NodeIndex(j.From), c.NodeIndex(j.To), 1 / j.Ohms})
-	}
+	n.joins = n.links(c.Joins)
 	n.compileStates()
 	for k := range c.Stations {
-		s := &c.Stations[k]
-		var gs []guard
-		for i := range s.Guards {
-			g := guard{Guard: &s.Guards[i], station: c.StationIndex(s.Guards[i].Station)}
-			if g.Kind == "loop" {
-				for st := range c.States {
-					g.path = append(g.path, n.route(st, c.NodeIndex(g.From), c.NodeIndex(g.To), true))
-				}
-			}
-			gs = append(gs, g)
-		}
-		n.guards = append(n.guards, gs)
+		n.guards = append(n.guards, n.guardsOf(&c.Stations[k]))
 	}
 	return n, nil
+}
+
+// compileStation notes a station's ends, its parameters and what it hangs on.
+func (n *Network) compileStation(k int) {
+	c, s := n.C, &n.C.Stations[k]
+	a, b := c.NodeIndex(s.From), c.NodeIndex(s.To)
+	n.a, n.b = append(n.a, a), append(n.b, b)
+	var slots [slotCount]int
+	for i := range slots {
+		slots[i] = -1
+		if _, ok := s.Params[slotNames[i]]; ok {
+			slots[i] = len(n.Params)
+			n.Params = append(n.Params, ParamRef{k, slotNames[i], i})
+		}
+	}
+	n.pi = append(n.pi, slots)
+	coil := -1
+	if s.ClosedBy != "" {
+		coil = c.StationIndex(s.ClosedBy)
+		n.driven = append(n.driven, k)
+	}
+	n.coilOf = append(n.coilOf, coil)
+	n.cmdOf = append(n.cmdOf, c.StationIndex(s.CommandedBy))
+	frame := b
+	if s.Frame != "" {
+		frame = c.NodeIndex(s.Frame)
+	}
+	n.frameOf = append(n.frameOf, frame)
+	n.outputs = append(n.outputs, n.links(s.Outputs))
+}
+
+// links are connections as elements of no station.
+func (n *Network) links(ls []Link) (out []element) {
+	for _, l := range ls {
+		out = append(out, element{-1, n.C.NodeIndex(l.From), n.C.NodeIndex(l.To), 1 / l.Ohms})
+	}
+	return out
+}
+
+// compileRole notes which station is the motor, the drive, the battery and the charger.
+func (n *Network) compileRole(k int) error {
+	switch s := &n.C.Stations[k]; s.Kind {
+	case Motor:
+		n.motor = k
+		switch s.LoadLaw {
+		case "constant", "":
+		case "linear":
+			n.loadPower = 1
+		case "square":
+			n.loadPower = 2
+		default:
+			return invalid(fmt.Sprintf("/stations/%d/load_law", k), "%q is neither constant, linear nor square", s.LoadLaw)
+		}
+		n.series = s.Excitation == "series"
+		if n.series && n.pi[k][slotSat] < 0 {
+			return invalid(fmt.Sprintf("/stations/%d/params", k), "a series-wound motor needs saturation_current")
+		}
+	case Drive:
+		n.drive, n.heldBy = k, n.C.StationIndex(s.HeldBy)
+	case Source:
+		n.battery = k
+	case Charger:
+		n.charger = k
+	}
+	return nil
+}
+
+// guardsOf are the conditions that a driver checks, with the stations of each loop in each state.
+func (n *Network) guardsOf(s *Station) (gs []guard) {
+	c := n.C
+	for i := range s.Guards {
+		g := guard{Guard: &s.Guards[i], station: c.StationIndex(s.Guards[i].Station)}
+		if g.Kind == "loop" {
+			for st := range c.States {
+				g.path = append(g.path, n.route(st, c.NodeIndex(g.From), c.NodeIndex(g.To), true))
+			}
+		}
+		gs = append(gs, g)
+	}
+	return gs
 }
 
 func (n *Network) compileStates() {
@@ -791,78 +809,95 @@ func (w *Work) build(passive bool) {
 		if !s.Kind.HasNodes() || !n.presentIn[w.st][k] {
 			continue
 		}
-		h := &w.h[k]
-		a, b := w.a[k], w.b[k]
-		if h.Shunt > 0 {
-			if to := w.shuntTo(k); to != a {
-				w.add(-1, a, to, 1/h.Shunt, false)
+		if h := &w.h[k]; h.Shunt > 0 {
+			if to := w.shuntTo(k); to != w.a[k] {
+				w.add(-1, w.a[k], to, 1/h.Shunt, false)
 			}
 		}
 		if s.Kind == Contact || s.Kind == Driver {
 			w.Closed[k] = w.contactClosed(k)
 		}
-		switch s.Kind {
-		case Source:
-			if passive {
-				continue
-			}
-			if w.floats() {
-				w.add(k, a, b, 1/OpenOhms, true) // full, it takes no current
-				continue
-			}
-			if !h.Open {
-				emf := w.param(k, slotEMF) + h.EMF
-				if w.surf {
-					emf += w.param(k, slotSurface)
-				}
-				w.source(k, a, b, 1/(w.param(k, slotR)*h.R+h.Extra), emf)
-				continue
-			}
-		case Charger:
-			if !passive && w.float == chargerHolds {
-				w.source(k, a, b, 1/chargerOhms, w.param(k, slotVoltage)+h.Volts)
-			}
+		if w.active(k, passive) {
 			continue
-		case Control, Throttle:
-			if !passive {
-				w.signal(k)
-			}
-			continue
-		case Motor:
-			if r := w.stationOhms(k); !math.IsInf(r, 1) && !passive {
-				w.hasM = true
-				w.motorParams(k, r)
-				continue
-			}
-		case Rectifier:
-			if !h.Short {
-				continue
-			}
 		}
 		w.addOhms(k, passive)
 		if s.Kind == Driver && w.Closed[k] && !passive {
-			for _, o := range n.outputs[k] {
-				w.add(-1, o.a, o.b, o.g, false)
-			}
+			w.addAll(n.outputs[k])
 		}
 	}
 	if n.C.States[w.st].Supply == "battery" {
-		for _, j := range n.joins {
-			w.add(-1, j.a, j.b, j.g, false)
-		}
+		w.addAll(n.joins)
 	}
 	if !passive {
-		for _, x := range n.C.States[w.st].Aids {
-			w.add(-1, n.C.nodeIndex[x.From], n.C.nodeIndex[x.To], 1/x.Ohms, false)
+		w.addLeads()
+	}
+}
+
+// active adds what a station is besides ohms: a source, a signal, a motor that turns. It reports whether that is all.
+// With passive, as an ohmmeter sees it, sources give nothing and motors are their windings.
+func (w *Work) active(k int, passive bool) bool {
+	a, b, h := w.a[k], w.b[k], &w.h[k]
+	switch w.net.C.Stations[k].Kind {
+	case Source:
+		switch {
+		case passive:
+			return true
+		case w.floats():
+			w.add(k, a, b, 1/OpenOhms, true) // full, it takes no current
+			return true
+		case h.Open:
+			return false
 		}
-		if n.feedP[w.st] >= 0 {
-			if a, b := n.C.NodeIndex("bat_pos"), n.feedP[w.st]; a != b {
-				w.add(-1, a, b, 1/tieOhms, false)
-			}
-			if a, b := n.fdM[w.st], n.ground; a != b {
-				w.add(-1, a, b, 1/tieOhms, false)
-			}
+		emf := w.param(k, slotEMF) + h.EMF
+		if w.surf {
+			emf += w.param(k, slotSurface)
 		}
+		w.source(k, a, b, 1/(w.param(k, slotR)*h.R+h.Extra), emf)
+		return true
+	case Charger:
+		if !passive && w.float == chargerHolds {
+			w.source(k, a, b, 1/chargerOhms, w.param(k, slotVoltage)+h.Volts)
+		}
+		return true
+	case Control, Throttle:
+		if !passive {
+			w.signal(k)
+		}
+		return true
+	case Motor:
+		r := w.stationOhms(k)
+		if math.IsInf(r, 1) || passive {
+			return false
+		}
+		w.hasM = true
+		w.motorParams(k, r)
+		return true
+	case Rectifier:
+		return !h.Short
+	}
+	return false
+}
+
+func (w *Work) addAll(es []element) {
+	for _, e := range es {
+		w.add(-1, e.a, e.b, e.g, false)
+	}
+}
+
+// addLeads adds a state's lamps and jumpers, and the leads of a direct feed.
+func (w *Work) addLeads() {
+	n := w.net
+	for _, x := range n.C.States[w.st].Aids {
+		w.add(-1, n.C.nodeIndex[x.From], n.C.nodeIndex[x.To], 1/x.Ohms, false)
+	}
+	if n.feedP[w.st] < 0 {
+		return
+	}
+	if a, b := n.C.NodeIndex("bat_pos"), n.feedP[w.st]; a != b {
+		w.add(-1, a, b, 1/tieOhms, false)
+	}
+	if a, b := n.fdM[w.st], n.ground; a != b {
+		w.add(-1, a, b, 1/tieOhms, false)
 	}
 }
 

@@ -176,31 +176,16 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 	k := m.Net.C.StationIndex(f.Station)
 	s := &m.Net.C.Stations[k]
 	x := &h[k]
+	if act, ok := effects[f.Mode]; ok {
+		act(x, severity)
+		return
+	}
 	switch f.Mode {
-	case "high_resistance", "commutator_damaged":
-		x.Extra += severity
-	case "brushes_worn":
-		if severity >= Open {
-			x.Open = true
-		} else {
-			x.Extra += severity
-		}
-	case "low_brush_worn", "high_brush_worn":
-		x.Mask |= circuit.TapMask(map[string]string{"low_brush_worn": "resistance", "high_brush_worn": "resistance_high"}[f.Mode])
-		if severity >= Open {
-			x.MaskOpen = true
-		} else {
-			x.MaskExtra += severity
-		}
-	case "tap_1_open", "tap_2_open", "tap_3_open":
-		x.Mask |= circuit.TapMask(strings.TrimSuffix(f.Mode, "_open"))
-		x.MaskOpen = true
 	case "open", "winding_open":
-		switch s.Kind {
-		case circuit.ResistorPack: // the thermal link feeds every tap but the plain wire
+		if s.Kind == circuit.ResistorPack { // the thermal link feeds every tap but the plain wire
 			x.Mask |= circuit.TapMask("tap_1") | circuit.TapMask("tap_2") | circuit.TapMask("tap_3")
 			x.MaskOpen = true
-		default:
+		} else {
 			x.Open = true
 		}
 	case "no_output":
@@ -209,39 +194,8 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 		} else {
 			x.Silent = true
 		}
-	case "stuck_on":
-		x.Force = circuit.ForcedClosed
-	case "no_command":
-		x.Silent = true
-	case "out_of_neutral":
-		x.Stray = true
-		x.Volts += strayVolts
 	case "overcharging":
 		x.Volts += overcharge * m.Net.C.NominalVoltage / 12
-	case "shorted":
-		x.Short = true
-	case "low":
-		x.Cap *= severity
-	case "stuck_open":
-		x.Force = circuit.ForcedOpen
-	case "welded":
-		x.Force = circuit.ForcedClosed
-	case "short_to_ground", "winding_grounded", "grounded":
-		x.Shunt = severity
-	case "sticking":
-		x.NoPull = true
-	case "seized", "jammed":
-		x.Seized = true
-	case "slipping":
-		x.Free = true
-	case "binding":
-		x.Load *= severity
-	case "bearing_drag":
-		x.Friction *= severity
-	case "drag":
-		x.Friction *= 6
-	case "weak":
-		x.R *= severity
 	case "discharged":
 		// A flat battery's resistance rises as its charge falls (common
 		// practice); the law is ours: ×2 at 0.9 V below full, per 12 V.
@@ -249,8 +203,6 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 		d := (e - severity) * 12 / m.Net.C.NominalVoltage / 0.9
 		x.EMF += severity - e
 		x.R *= 1 + d*d
-	case "dead_cell":
-		x.EMF -= 2.1 // one cell (reference: a cell missing costs about 2.1 V)
 	case "shorted_turns":
 		x.R *= severity
 		if s.Kind == circuit.Winding {
@@ -265,6 +217,59 @@ func (m *Model) Apply(h []circuit.Health, theta []float64, f Fault, severity flo
 			x.Drag += 0.25 * (1 - severity) * ke * ke / r
 		}
 	}
+}
+
+// effects is what the modes do whose effect is the same on every station.
+var effects = map[string]func(x *circuit.Health, severity float64){
+	"high_resistance":    addOhms,
+	"commutator_damaged": addOhms,
+	"brushes_worn": func(x *circuit.Health, severity float64) {
+		if severity >= Open {
+			x.Open = true
+		} else {
+			x.Extra += severity
+		}
+	},
+	"low_brush_worn":   func(x *circuit.Health, severity float64) { brushWorn(x, "resistance", severity) },
+	"high_brush_worn":  func(x *circuit.Health, severity float64) { brushWorn(x, "resistance_high", severity) },
+	"tap_1_open":       func(x *circuit.Health, _ float64) { tapOpen(x, "tap_1") },
+	"tap_2_open":       func(x *circuit.Health, _ float64) { tapOpen(x, "tap_2") },
+	"tap_3_open":       func(x *circuit.Health, _ float64) { tapOpen(x, "tap_3") },
+	"stuck_on":         func(x *circuit.Health, _ float64) { x.Force = circuit.ForcedClosed },
+	"welded":           func(x *circuit.Health, _ float64) { x.Force = circuit.ForcedClosed },
+	"stuck_open":       func(x *circuit.Health, _ float64) { x.Force = circuit.ForcedOpen },
+	"no_command":       func(x *circuit.Health, _ float64) { x.Silent = true },
+	"out_of_neutral":   func(x *circuit.Health, _ float64) { x.Stray, x.Volts = true, x.Volts+strayVolts },
+	"shorted":          func(x *circuit.Health, _ float64) { x.Short = true },
+	"low":              func(x *circuit.Health, severity float64) { x.Cap *= severity },
+	"short_to_ground":  func(x *circuit.Health, severity float64) { x.Shunt = severity },
+	"winding_grounded": func(x *circuit.Health, severity float64) { x.Shunt = severity },
+	"grounded":         func(x *circuit.Health, severity float64) { x.Shunt = severity },
+	"sticking":         func(x *circuit.Health, _ float64) { x.NoPull = true },
+	"seized":           func(x *circuit.Health, _ float64) { x.Seized = true },
+	"jammed":           func(x *circuit.Health, _ float64) { x.Seized = true },
+	"slipping":         func(x *circuit.Health, _ float64) { x.Free = true },
+	"binding":          func(x *circuit.Health, severity float64) { x.Load *= severity },
+	"bearing_drag":     func(x *circuit.Health, severity float64) { x.Friction *= severity },
+	"drag":             func(x *circuit.Health, _ float64) { x.Friction *= 6 },
+	"weak":             func(x *circuit.Health, severity float64) { x.R *= severity },
+	"dead_cell":        func(x *circuit.Health, _ float64) { x.EMF -= 2.1 }, // one cell (reference: a cell missing costs about 2.1 V)
+}
+
+func addOhms(x *circuit.Health, severity float64) { x.Extra += severity }
+
+func brushWorn(x *circuit.Health, winding string, severity float64) {
+	x.Mask |= circuit.TapMask(winding)
+	if severity >= Open {
+		x.MaskOpen = true
+	} else {
+		x.MaskExtra += severity
+	}
+}
+
+func tapOpen(x *circuit.Health, tap string) {
+	x.Mask |= circuit.TapMask(tap)
+	x.MaskOpen = true
 }
 
 // Parse reads station.mode or station.mode=severity, such as

@@ -295,106 +295,116 @@ var pow10 = [...]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1
 // 15 digits and powers to 22 are exact (W. D. Clinger, How to read floating point
 // numbers accurately, 1990); the rest goes to strconv.
 func number(f []byte, comma bool) (v float64, over, ok bool) {
-	i, n := 0, len(f)
-	if n == 0 {
+	if len(f) == 0 {
 		return 0, false, false
 	}
-	neg := false
-	if f[0] == '-' || f[0] == '+' {
-		neg = f[0] == '-'
-		i++
+	neg := f[0] == '-'
+	rest := f
+	if neg || f[0] == '+' {
+		rest = f[1:]
 	}
-	var mant uint64
-	digits, frac, seen := 0, 0, false
+	m, rest := readMantissa(rest, comma)
+	if !m.seen {
+		return 0, false, false
+	}
+	exp, ok := readExponent(rest)
+	if !ok {
+		return 0, false, false
+	}
+	exp -= m.frac
+	if m.digits <= 15 && exp >= -22 && exp <= 22 {
+		if v = scaled(m.value, exp); neg {
+			v = -v
+		}
+		return v, false, true // below 10^37
+	}
+	s := string(f)
+	if comma {
+		s = strings.Replace(s, ",", ".", 1)
+	}
+	v, err := strconv.ParseFloat(s, 64)
+	if err != nil {
+		return 0, math.IsInf(v, 0), math.IsInf(v, 0)
+	}
+	return v, math.Abs(v) >= 9.8e37, true
+}
+
+// mantissa is the number as its digits say it without a decimal mark.
+type mantissa struct {
+	value  uint64
+	digits int // significant ones
+	frac   int // of these behind the mark; below zero: digits that did not fit
+	seen   bool
+}
+
+// readMantissa reads digits with at most one decimal mark and returns what follows.
+func readMantissa(f []byte, comma bool) (m mantissa, rest []byte) {
 	point := byte('.')
 	if comma {
 		point = ','
 	}
-	for ; i < n; i++ {
-		c := f[i]
-		if c >= '0' && c <= '9' {
-			seen = true
-			if digits < 18 {
-				mant = mant*10 + uint64(c-'0')
-				if mant > 0 {
-					digits++
-				}
-			} else {
-				frac--
-			}
+	behind := false
+	for i, c := range f {
+		switch {
+		case c == point && !behind:
+			behind = true
 			continue
+		case c < '0' || c > '9':
+			return m, f[i:]
 		}
-		break
-	}
-	if i < n && f[i] == point {
-		for i++; i < n; i++ {
-			c := f[i]
-			if c < '0' || c > '9' {
-				break
+		m.seen = true
+		switch {
+		case m.digits < 18:
+			m.value = m.value*10 + uint64(c-'0')
+			if m.value > 0 {
+				m.digits++
 			}
-			seen = true
-			if digits < 18 {
-				mant = mant*10 + uint64(c-'0')
-				if mant > 0 {
-					digits++
-				}
-				frac++
+			if behind {
+				m.frac++
 			}
+		case !behind:
+			m.frac--
 		}
 	}
-	if !seen {
-		return 0, false, false
+	return m, nil
+}
+
+// readExponent reads what follows a mantissa: nothing, or E and a whole number.
+func readExponent(f []byte) (exp int, ok bool) {
+	if len(f) == 0 {
+		return 0, true
 	}
-	exp := 0
-	if i < n && (f[i] == 'e' || f[i] == 'E') {
-		i++
-		eneg := false
-		if i < n && (f[i] == '-' || f[i] == '+') {
-			eneg = f[i] == '-'
-			i++
-		}
-		if i == n {
-			return 0, false, false
-		}
-		for ; i < n; i++ {
-			c := f[i]
-			if c < '0' || c > '9' {
-				return 0, false, false
-			}
-			if exp < 1000 {
-				exp = exp*10 + int(c-'0')
-			}
-		}
-		if eneg {
-			exp = -exp
-		}
+	if f[0]|0x20 != 'e' {
+		return 0, false
 	}
-	if i != n {
-		return 0, false, false
+	f = f[1:]
+	neg := len(f) > 0 && f[0] == '-'
+	if neg || len(f) > 0 && f[0] == '+' {
+		f = f[1:]
 	}
-	exp -= frac
-	if digits <= 15 && exp >= -22 && exp <= 22 {
-		v = float64(mant)
-		if exp < 0 {
-			v /= pow10[-exp]
-		} else {
-			v *= pow10[exp]
+	if len(f) == 0 {
+		return 0, false
+	}
+	for _, c := range f {
+		if c < '0' || c > '9' {
+			return 0, false
 		}
-	} else {
-		s := string(f)
-		if comma {
-			s = strings.Replace(s, ",", ".", 1)
+		if exp < 1000 {
+			exp = exp*10 + int(c-'0')
 		}
-		var err error
-		if v, err = strconv.ParseFloat(s, 64); err != nil {
-			return 0, math.IsInf(v, 0), math.IsInf(v, 0)
-		}
-		neg = false
 	}
 	if neg {
-		v = -v
+		exp = -exp
 	}
-	return v, math.Abs(v) >= 9.8e37, true
+	return exp, true
+}
+
+// scaled is digits times a power of ten from -22 to 22.
+func scaled(digits uint64, exp int) float64 {
+	if exp < 0 {
+		return float64(digits) / pow10[-exp]
+	}
+	return float64(digits) * pow10[exp]
 }
 
 var (
@@ -800,94 +810,10 @@ func (p *parser) plain(buf []byte, d *batch) int {
 	}
 	var vals [MaxChannels + 1]float64
 	at := 0
-rows:
 	for at < len(buf) {
-		i, c := at, 0
-		for {
-			neg := false
-			if i < len(buf) && buf[i] == '-' {
-				neg = true
-				i++
-			}
-			var mant uint64
-			from := i
-			for i < len(buf) && buf[i]-'0' <= 9 {
-				mant = mant*10 + uint64(buf[i]-'0')
-				i++
-			}
-			digits, frac := i-from, 0
-			if i < len(buf) && buf[i] == point {
-				i++
-				from = i
-				for i < len(buf) && buf[i]-'0' <= 9 {
-					mant = mant*10 + uint64(buf[i]-'0')
-					i++
-				}
-				frac = i - from
-				digits += frac
-			}
-			exp := -frac
-			if i < len(buf) && buf[i]|0x20 == 'e' {
-				i++
-				eneg := false
-				if i < len(buf) && (buf[i] == '-' || buf[i] == '+') {
-					eneg = buf[i] == '-'
-					i++
-				}
-				e, from := 0, i
-				for i < len(buf) && buf[i]-'0' <= 9 && i-from < 4 {
-					e = e*10 + int(buf[i]-'0')
-					i++
-				}
-				if i == from {
-					break rows
-				}
-				if eneg {
-					e = -e
-				}
-				exp += e
-			}
-			if digits == 0 || digits > 15 || exp < -22 || exp > 22 || i >= len(buf) {
-				break rows
-			}
-			v := float64(mant)
-			if exp < 0 {
-				v /= pow10[-exp]
-			} else if exp > 0 {
-				v *= pow10[exp]
-			}
-			if neg {
-				v = -v
-			}
-			vals[c] = v
-			c++
-			if c == p.cols {
-				if buf[i] == '\r' {
-					i++
-				}
-				if i >= len(buf) || buf[i] != '\n' {
-					break rows
-				}
-				i++
-				break
-			}
-			if buf[i] != p.sep {
-				break rows
-			}
-			i++
-		}
-		if p.timeCol >= 0 {
-			t := vals[p.timeCol] * p.scaleT
-			if t < d.tN && d.any {
-				break // row says where
-			}
-			if t == d.tN && d.any {
-				d.repeats++
-			}
-			if d.n == 0 {
-				d.t0 = t
-			}
-			d.tN, d.any = t, true
+		end := p.plainRow(buf, at, point, &vals)
+		if end < 0 || p.timeCol >= 0 && !d.time(vals[p.timeCol]*p.scaleT) {
+			break // row reads it, or says what is wrong and where
 		}
 		for k, col := range p.chans {
 			if a := float32(math.Abs(vals[col])); a > d.peak[k] {
@@ -896,9 +822,112 @@ rows:
 			d.x[k] = append(d.x[k], float32(vals[col]))
 		}
 		d.n++
-		at = i
+		at = end
 	}
 	return at
+}
+
+// time takes the time of a row; false where it runs backwards.
+func (d *batch) time(t float64) bool {
+	if t < d.tN && d.any {
+		return false
+	}
+	if t == d.tN && d.any {
+		d.repeats++
+	}
+	if d.n == 0 {
+		d.t0 = t
+	}
+	d.tN, d.any = t, true
+	return true
+}
+
+// plainRow reads the row that begins at byte i and returns where the next begins, -1 where it is not plain numbers or
+// not whole.
+func (p *parser) plainRow(buf []byte, i int, point byte, vals *[MaxChannels + 1]float64) int {
+	for c := range p.cols {
+		v, end := plainNumber(buf, i, point)
+		if end < 0 {
+			return -1
+		}
+		vals[c], i = v, end
+		if c == p.cols-1 {
+			break
+		}
+		if buf[i] != p.sep {
+			return -1
+		}
+		i++
+	}
+	if buf[i] == '\r' {
+		i++
+	}
+	if i >= len(buf) || buf[i] != '\n' {
+		return -1
+	}
+	return i + 1
+}
+
+// plainNumber reads a number of up to 15 digits that does not reach the end of buf, and returns where it ends; -1 for
+// any other.
+func plainNumber(buf []byte, i int, point byte) (v float64, end int) {
+	neg := false
+	if i < len(buf) && buf[i] == '-' {
+		neg = true
+		i++
+	}
+	var mant uint64
+	from := i
+	for i < len(buf) && buf[i]-'0' <= 9 {
+		mant = mant*10 + uint64(buf[i]-'0')
+		i++
+	}
+	digits, exp := i-from, 0
+	if i < len(buf) && buf[i] == point {
+		i++
+		from = i
+		for i < len(buf) && buf[i]-'0' <= 9 {
+			mant = mant*10 + uint64(buf[i]-'0')
+			i++
+		}
+		digits += i - from
+		exp = from - i
+	}
+	if i < len(buf) && buf[i]|0x20 == 'e' {
+		var e int
+		if e, i = plainExponent(buf, i+1); i < 0 {
+			return 0, -1
+		}
+		exp += e
+	}
+	if digits == 0 || digits > 15 || exp < -22 || exp > 22 || i >= len(buf) {
+		return 0, -1
+	}
+	if v = scaled(mant, exp); neg {
+		v = -v
+	}
+	return v, i
+}
+
+// plainExponent reads a power of ten of up to four digits; end is -1 where there is none.
+func plainExponent(buf []byte, i int) (exp, end int) {
+	neg := false
+	if i < len(buf) && (buf[i] == '-' || buf[i] == '+') {
+		neg = buf[i] == '-'
+		i++
+	}
+	from := i
+	for i < len(buf) && buf[i]-'0' <= 9 && i-from < 4 {
+		exp = exp*10 + int(buf[i]-'0')
+		i++
+	}
+	if i == from {
+		return 0, -1
+	}
+	if neg {
+		exp = -exp
+	}
+	return exp, i
 }
 
 // remarks are what a line of words among the samples begins with.

@@ -143,108 +143,133 @@ type Round struct {
 // part. The same seed asks the same.
 func Drill(ctx context.Context, a *diagnose.Adviser, seed uint64) (*Round, error) {
 	rng := rand.New(rand.NewPCG(seed, 31))
-	c := a.C
-	mc := machine.Draw(a.Model, 1, rng)
-	q := &Round{Circuit: c.Title, Told: []string{}}
-	j := diagnose.Job{}
-	op, err := a.Weigh(ctx, &j)
-	if err != nil {
+	d := &drill{a: a, machine: machine.Draw(a.Model, 1, rng), rng: rng, round: &Round{Circuit: a.C.Title, Told: []string{}}}
+	var err error
+	if d.op, err = a.Weigh(ctx, &d.job); err != nil {
 		return nil, err
 	}
-	step := func(n *diagnose.Suggestion) (*casefile.Evidence, error) {
-		e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
-			To: n.To, Through: n.Through}
-		if e.Observe != "" {
-			e.Outcome = a.Answer(mc.Truth(), e.Observe, e.State, nil, rng)
-		} else if err := mc.Measure(&e, meter.Default(e.Measure)); err != nil {
-			return nil, err
-		}
-		if p := e.Check(c, nil); p != nil {
-			return nil, p
-		}
-		return &e, nil
-	}
-	shown := func(e *casefile.Evidence) string {
-		if o := c.Observation(e.Observe); o != nil {
-			for _, x := range o.Outcomes {
-				if x.ID == e.Outcome {
-					return x.Label
-				}
-			}
-		}
-		return e.Reading.String(e.Measure)
-	}
-	want := 1 + rng.IntN(3)
-	for range want {
-		if len(op.Next) == 0 || op.Verdict.Status == diagnose.Isolated {
+	for range 1 + rng.IntN(3) {
+		if len(d.op.Next) == 0 || d.op.Verdict.Status == diagnose.Isolated {
 			break
 		}
-		n := op.Next[0]
-		e, err := step(&n)
-		if err != nil {
-			return nil, err
-		}
-		q.Told = append(q.Told, Words(c, &n)+": "+shown(e))
-		j.Evidence = append(j.Evidence, *e)
-		if op, err = a.Weigh(ctx, &j); err != nil {
+		if err := d.tell(ctx, &d.op.Next[0]); err != nil {
 			return nil, err
 		}
 	}
 	kinds := []string{"next", "good", "station"}
-	q.Kind = kinds[rng.IntN(len(kinds))]
-	var numeric *diagnose.Suggestion
-	for i := range op.Next {
-		if op.Next[i].Good != nil {
-			numeric = &op.Next[i]
-			break
-		}
-	}
-	if q.Kind == "next" && len(op.Next) < 3 || q.Kind == "good" && numeric == nil {
-		q.Kind = "station"
-	}
-	switch q.Kind {
-	case "next":
-		best := op.Next[0]
-		opts := []string{Words(c, &best)}
-		// What stands last is worth least; readings that ask the same are not offered twice.
-		for i := len(op.Next) - 1; i > 0 && len(opts) < 3; i-- {
-			if w := Words(c, &op.Next[i]); !slices.Contains(opts, w) {
-				opts = append(opts, w)
-			}
-		}
-		q.Ask, q.Why = "Which reading now?", "It tells most for its minutes. "+best.Because
-		q.set(opts, rng)
-	case "good":
-		e, err := step(numeric)
-		if err != nil {
+	kind := kinds[rng.IntN(len(kinds))]
+	numeric := slices.IndexFunc(d.op.Next, func(n diagnose.Suggestion) bool { return n.Good != nil })
+	switch {
+	case kind == "next" && len(d.op.Next) >= 3:
+		d.round.Kind = kind
+		d.askNext()
+	case kind == "good" && numeric >= 0:
+		d.round.Kind = kind
+		if err := d.askGood(&d.op.Next[numeric]); err != nil {
 			return nil, err
 		}
-		good := e.Reading.Value >= numeric.Good.Low && e.Reading.Value <= numeric.Good.High && !e.Reading.Over
-		q.Ask = Words(c, numeric) + " shows " + shown(e) + ". Good or bad?"
-		q.Options = []string{"good", "bad"}
-		if !good {
-			q.Answer = 1
-		}
-		q.Why = "Good would be " + expects(c, numeric) + "."
 	default:
-		opts := []string{}
-		for _, s := range op.Stations[:min(4, len(op.Stations))] {
-			opts = append(opts, c.Station(s.Station).Label)
-		}
-		if len(opts) == 0 {
-			opts = []string{"nothing wrong"}
-		}
-		q.Ask = "Which part is the likeliest now?"
-		if len(q.Told) == 0 {
-			q.Told = append(q.Told, "nothing was measured yet")
-		}
-		q.Why = fmt.Sprintf("%s, %.0f %%.", opts[0], 100*op.Stations[0].Probability)
-		if len(op.Diagnoses) > 0 {
-			q.Why += " " + op.Verdict.Says
-		}
-		q.set(opts, rng)
+		d.round.Kind = "station"
+		d.askStation()
 	}
-	return q, nil
+	return d.round, nil
+}
+
+// drill is a round of the drill while it is made up.
+type drill struct {
+	a       *diagnose.Adviser
+	machine *machine.Machine
+	rng     *rand.Rand
+	job     diagnose.Job
+	op      *diagnose.Opinion
+	round   *Round
+}
+
+// step takes a suggestion on the made-up machine.
+func (d *drill) step(n *diagnose.Suggestion) (*casefile.Evidence, error) {
+	e := casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From,
+		To: n.To, Through: n.Through}
+	if e.Observe != "" {
+		e.Outcome = d.a.Answer(d.machine.Truth(), e.Observe, e.State, nil, d.rng)
+	} else if err := d.machine.Measure(&e, meter.Default(e.Measure)); err != nil {
+		return nil, err
+	}
+	if p := e.Check(d.a.C, nil); p != nil {
+		return nil, p
+	}
+	return &e, nil
+}
+
+// shown is what a meter shows, or the answer in words.
+func (d *drill) shown(e *casefile.Evidence) string {
+	if o := d.a.C.Observation(e.Observe); o != nil {
+		for _, x := range o.Outcomes {
+			if x.ID == e.Outcome {
+				return x.Label
+			}
+		}
+	}
+	return e.Reading.String(e.Measure)
+}
+
+// tell takes a suggestion and adds it to what is told before the question.
+func (d *drill) tell(ctx context.Context, n *diagnose.Suggestion) error {
+	e, err := d.step(n)
+	if err != nil {
+		return err
+	}
+	d.round.Told = append(d.round.Told, Words(d.a.C, n)+": "+d.shown(e))
+	d.job.Evidence = append(d.job.Evidence, *e)
+	d.op, err = d.a.Weigh(ctx, &d.job)
+	return err
+}
+
+func (d *drill) askNext() {
+	best := d.op.Next[0]
+	opts := []string{Words(d.a.C, &best)}
+	// What stands last is worth least; readings that ask the same are not offered twice.
+	for i := len(d.op.Next) - 1; i > 0 && len(opts) < 3; i-- {
+		if w := Words(d.a.C, &d.op.Next[i]); !slices.Contains(opts, w) {
+			opts = append(opts, w)
+		}
+	}
+	d.round.Ask, d.round.Why = "Which reading now?", "It tells most for its minutes. "+best.Because
+	d.round.set(opts, d.rng)
+}
+
+func (d *drill) askGood(n *diagnose.Suggestion) error {
+	e, err := d.step(n)
+	if err != nil {
+		return err
+	}
+	d.round.Ask = Words(d.a.C, n) + " shows " + d.shown(e) + ". Good or bad?"
+	d.round.Options = []string{"good", "bad"}
+	if e.Reading.Over || e.Reading.Value < n.Good.Low || e.Reading.Value > n.Good.High {
+		d.round.Answer = 1
+	}
+	d.round.Why = "Good would be " + expects(d.a.C, n) + "."
+	return nil
+}
+
+func (d *drill) askStation() {
+	q := d.round
+	opts := []string{}
+	for _, s := range d.op.Stations[:min(4, len(d.op.Stations))] {
+		opts = append(opts, d.a.C.Station(s.Station).Label)
+	}
+	q.Ask = "Which part is the likeliest now?"
+	if len(q.Told) == 0 {
+		q.Told = append(q.Told, "nothing was measured yet")
+	}
+	if len(opts) == 0 {
+		opts = []string{"nothing wrong"}
+	} else {
+		q.Why = fmt.Sprintf("%s, %.0f %%.", opts[0], 100*d.op.Stations[0].Probability)
+	}
+	if len(d.op.Diagnoses) > 0 {
+		q.Why += " " + d.op.Verdict.Says
+	}
+	q.set(opts, d.rng)
 }
 
 // set shuffles options of which the first is right.

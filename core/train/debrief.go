@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 
 	"corriente/core/casefile"
@@ -61,74 +62,24 @@ func (t *Attempt) Debriefing(ctx context.Context) (*Debrief, error) {
 	if err != nil {
 		return nil, err
 	}
-	truth := first.Truth()
 	d := &Debrief{Steps: []DebriefStep{}, Truth: []string{}, Overlooked: []string{}, Minutes: t.Spent, Money: t.Money,
 		Hints: t.Hints, Idea: t.Ex.Idea, Danger: t.Stopped}
-	stations := map[string]bool{}
-	for _, f := range truth {
+	h := hindsight{t: t, d: d, truth: first.Truth(), job: diagnose.Job{Intermittent: t.Ex.Intermittent}}
+	for _, f := range h.truth {
 		d.Truth = append(d.Truth, t.A.C.Station(f.Station).Label+": "+fault.Label(f.Mode))
-		stations[f.Station] = true
 	}
-	job := diagnose.Job{Intermittent: t.Ex.Intermittent}
-	op, err := t.A.Weigh(ctx, &job)
-	if err != nil {
+	if h.op, err = t.A.Weigh(ctx, &h.job); err != nil {
 		return nil, err
 	}
 	for i := range t.Log {
-		e := &t.Log[i]
-		s := DebriefStep{N: e.N, What: e.words(t), Shown: e.Shown, Minutes: e.Minutes}
-		if len(op.Next) > 0 && (e.Kind == "read" || e.Kind == "look") {
-			s.Better, s.Why = Words(t.A.C, &op.Next[0]), op.Next[0].Because
-		}
-		if e.Kind == "fit" {
-			job.Repairs = append(job.Repairs, casefile.Repair{ID: fmt.Sprint("fit", e.N), Station: e.Station, After: len(job.Evidence)})
-			if op, err = t.A.Weigh(ctx, &job); err != nil {
-				return nil, err
-			}
-		}
-		if e.evidence != nil {
-			was := op
-			job.Evidence = append(job.Evidence, *e.evidence)
-			if op, err = t.A.Weigh(ctx, &job); err != nil {
-				return nil, err
-			}
-			s.Bits = divergence(op, was)
-			if s.Bits < idleBits {
-				d.Idle++
-				s.Idle = "it told nothing that was not known"
-				for _, w := range op.Warnings {
-					if w.Index == len(job.Evidence) {
-						s.Idle = w.Says
-					}
-				}
-			}
-		} else if e.Kind == "read" && e.Danger == nil {
-			d.Idle++
-			s.Idle = e.Says
-		}
-		for _, x := range op.Stations {
-			if stations[x.Station] {
-				s.Right = math.Max(s.Right, x.Probability)
-			}
+		s, err := h.step(ctx, &t.Log[i])
+		if err != nil {
+			return nil, err
 		}
 		d.Steps = append(d.Steps, s)
 	}
-	v := t.Log[len(t.Log)-1]
-	if v.Kind == "verdict" {
-		for _, f := range truth {
-			if f.Station == v.Station {
-				d.RightPart = true
-				d.RightFault = d.RightFault || f.Mode == v.Fault
-			}
-		}
-		if v.Station == "" && len(truth) == 0 {
-			d.RightPart, d.RightFault = true, true
-		}
-		for _, x := range op.Stations {
-			if x.Station != v.Station && x.Probability > 0.08 && len(d.Overlooked) < 4 {
-				d.Overlooked = append(d.Overlooked, fmt.Sprintf("%s, still %.0f %%", t.A.C.Station(x.Station).Label, 100*x.Probability))
-			}
-		}
+	if v := &t.Log[len(t.Log)-1]; v.Kind == "verdict" {
+		h.judge(v)
 	}
 	if d.Adviser, d.Readings, _, err = Auto(ctx, t.A, t.Ex, policy.Adviser); err != nil {
 		return nil, err
@@ -136,30 +87,105 @@ func (t *Attempt) Debriefing(ctx context.Context) (*Debrief, error) {
 	if d.Textbook, _, _, err = Auto(ctx, t.A, t.Ex, policy.Textbook); err != nil {
 		return nil, err
 	}
-	d.Score = Score(d.RightPart, d.RightFault, d.Minutes, d.Adviser, d.Idle, d.Hints, d.Danger != nil)
+	d.Score = d.score()
 	d.Says = d.say()
 	return d, nil
 }
 
-// Score is 0 to 100: the right part is most of it, then minutes against the adviser's on the
+// hindsight goes through an attempt once more with the adviser beside it.
+type hindsight struct {
+	t     *Attempt
+	d     *Debrief
+	truth []fault.Fault
+	job   diagnose.Job
+	op    *diagnose.Opinion // of what was known so far
+}
+
+// step says what one move told, and what would have been the better one.
+func (h *hindsight) step(ctx context.Context, e *Done) (s DebriefStep, err error) {
+	t := h.t
+	s = DebriefStep{N: e.N, What: e.words(t), Shown: e.Shown, Minutes: e.Minutes}
+	if len(h.op.Next) > 0 && (e.Kind == "read" || e.Kind == "look") {
+		s.Better, s.Why = Words(t.A.C, &h.op.Next[0]), h.op.Next[0].Because
+	}
+	switch {
+	case e.Kind == "fit":
+		h.job.Repairs = append(h.job.Repairs, casefile.Repair{ID: fmt.Sprint("fit", e.N), Station: e.Station, After: len(h.job.Evidence)})
+		if h.op, err = t.A.Weigh(ctx, &h.job); err != nil {
+			return s, err
+		}
+	case e.evidence == nil && e.Kind == "read" && e.Danger == nil:
+		h.d.Idle++
+		s.Idle = e.Says
+	}
+	if e.evidence != nil {
+		was := h.op
+		h.job.Evidence = append(h.job.Evidence, *e.evidence)
+		if h.op, err = t.A.Weigh(ctx, &h.job); err != nil {
+			return s, err
+		}
+		if s.Bits = divergence(h.op, was); s.Bits < idleBits {
+			h.d.Idle++
+			s.Idle = h.idle()
+		}
+	}
+	for _, x := range h.op.Stations {
+		if slices.ContainsFunc(h.truth, func(f fault.Fault) bool { return f.Station == x.Station }) {
+			s.Right = math.Max(s.Right, x.Probability)
+		}
+	}
+	return s, nil
+}
+
+// idle says why the latest entry told nothing.
+func (h *hindsight) idle() string {
+	says := "it told nothing that was not known"
+	for _, w := range h.op.Warnings {
+		if w.Index == len(h.job.Evidence) {
+			says = w.Says
+		}
+	}
+	return says
+}
+
+// judge compares the verdict given with the truth, and lists what it did not rule out.
+func (h *hindsight) judge(v *Done) {
+	d := h.d
+	for _, f := range h.truth {
+		if f.Station == v.Station {
+			d.RightPart = true
+			d.RightFault = d.RightFault || f.Mode == v.Fault
+		}
+	}
+	if v.Station == "" && len(h.truth) == 0 {
+		d.RightPart, d.RightFault = true, true
+	}
+	for _, x := range h.op.Stations {
+		if x.Station != v.Station && x.Probability > 0.08 && len(d.Overlooked) < 4 {
+			d.Overlooked = append(d.Overlooked, fmt.Sprintf("%s, still %.0f %%", h.t.A.C.Station(x.Station).Label, 100*x.Probability))
+		}
+	}
+}
+
+// score is 0 to 100: the right part is most of it, then minutes against the adviser's on the
 // same machine, then readings that could not decide, then hints. A dangerous move is
 // zero.
-func Score(part, mode bool, minutes, adviser float64, idle, hints int, danger bool) int {
-	if danger {
+func (d *Debrief) score() int {
+	if d.Danger != nil {
 		return 0
 	}
 	s := 30.0
-	if part {
+	if d.RightPart {
 		s = 90
-		if mode {
+		if d.RightFault {
 			s = 100
 		}
 	}
-	if adviser > 0 && minutes > adviser {
-		s -= math.Min(30, 12*math.Log2(minutes/adviser))
+	if d.Adviser > 0 && d.Minutes > d.Adviser {
+		s -= math.Min(30, 12*math.Log2(d.Minutes/d.Adviser))
 	}
-	s -= math.Min(15, 3*float64(idle)) + math.Min(20, 4*float64(hints))
-	if !part {
+	s -= math.Min(15, 3*float64(d.Idle)) + math.Min(20, 4*float64(d.Hints))
+	if !d.RightPart {
 		s = math.Min(s, 30)
 	}
 	return int(math.Round(math.Max(0, math.Min(100, s))))

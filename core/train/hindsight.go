@@ -33,88 +33,103 @@ func WithHindsight(ctx context.Context, a *diagnose.Adviser, ex Exercise) (*Hind
 	if err != nil {
 		return nil, err
 	}
-	truth := map[string]bool{}
+	s := &search{a: a, truth: map[string]bool{}}
 	for _, f := range t.Truth() {
-		truth[f.Station] = true
+		s.truth[f.Station] = true
 	}
-	if len(truth) == 0 {
+	if len(s.truth) == 0 {
 		return nil, nil
 	}
-	type way struct {
-		es      []casefile.Evidence
-		minutes float64
-		p       float64 // of the true part
-	}
-	// weigh follows a way by one more reading.
-	weigh := func(w *way, e casefile.Evidence) (next way, done bool, err error) {
-		j := diagnose.Job{Evidence: w.es, Brief: true}
-		m, _ := a.Minutes(&j, &e)
-		next = way{append(slices.Clone(w.es), e), w.minutes + m, 0}
-		j.Evidence = next.es
-		op, err := a.Glance(ctx, &j)
-		if err != nil {
-			return next, false, err
-		}
-		for _, s := range op.Stations {
-			if truth[s.Station] {
-				next.p = max(next.p, s.Probability)
-			}
-		}
-		v := op.Verdict
-		return next, v.Status == diagnose.Isolated && truth[*v.Station], nil
-	}
-	var all []casefile.Evidence
 	for _, e := range a.Candidates() {
 		if t.take(&e) == nil {
-			all = append(all, e)
+			s.all = append(s.all, e)
 		}
 	}
-	var best *way
-	start := way{}
-	ways := []way{start}
+	ways := []way{{}}
 	for length := 1; length <= hindsightLength && len(ways) > 0; length++ {
-		var longer []way
-		for i := range ways {
-			for _, e := range all {
-				if slices.ContainsFunc(ways[i].es, func(x casefile.Evidence) bool { return same(&x, &e) }) {
-					continue
-				}
-				j := diagnose.Job{Evidence: ways[i].es}
-				if m, _ := a.Minutes(&j, &e); best != nil && ways[i].minutes+m >= best.minutes {
-					continue
-				}
-				next, done, err := weigh(&ways[i], e)
-				if err != nil {
-					return nil, err
-				}
-				if done && (best == nil || next.minutes < best.minutes) {
-					best = &next
-				}
-				longer = append(longer, next)
-			}
+		longer, err := s.lengthen(ctx, ways)
+		if err != nil {
+			return nil, err
 		}
-		by := func(x, y way) int { return cmp.Compare(y.p/(y.minutes+1), x.p/(x.minutes+1)) }
-		slices.SortStableFunc(longer, by)
 		if length == 1 {
 			// What told most alone is what is worth adding.
-			all = all[:0]
+			s.all = s.all[:0]
 			for i := range longer[:min(len(longer), hindsightNext)] {
-				all = append(all, longer[i].es[0])
+				s.all = append(s.all, longer[i].es[0])
 			}
 		}
 		ways = longer[:min(len(longer), hindsightKept)]
 	}
-	if best == nil {
+	if s.best == nil {
 		return nil, nil
 	}
-	h := &Hindsight{Minutes: best.minutes}
-	for i := range best.es {
-		e := &best.es[i]
+	h := &Hindsight{Minutes: s.best.minutes}
+	for i := range s.best.es {
+		e := &s.best.es[i]
 		h.Moves = append(h.Moves, Words(a.C,
 			&diagnose.Suggestion{Measure: string(e.Measure), Observe: e.Observe, State: e.State, From: e.From,
 				To: e.To, Through: e.Through}))
 	}
 	return h, nil
+}
+
+// way is readings one after the other.
+type way struct {
+	es      []casefile.Evidence
+	minutes float64
+	p       float64 // of the true part
+}
+
+// search is a search for the shortest way.
+type search struct {
+	a     *diagnose.Adviser
+	truth map[string]bool     // stations at fault
+	all   []casefile.Evidence // readings that may be added
+	best  *way                // the shortest that names the part at fault; nil so far
+}
+
+// lengthen follows each way by every reading that it does not have and that cannot make it longer than the best; the
+// ways that raised the true part's probability most a minute come first.
+func (s *search) lengthen(ctx context.Context, ways []way) (longer []way, err error) {
+	for i := range ways {
+		w := &ways[i]
+		for _, e := range s.all {
+			if slices.ContainsFunc(w.es, func(x casefile.Evidence) bool { return same(&x, &e) }) {
+				continue
+			}
+			minutes, _ := s.a.Minutes(&diagnose.Job{Evidence: w.es, Brief: true}, &e)
+			minutes += w.minutes
+			if s.best != nil && minutes >= s.best.minutes {
+				continue
+			}
+			next := way{append(slices.Clone(w.es), e), minutes, 0}
+			done, err := s.weigh(ctx, &next)
+			if err != nil {
+				return nil, err
+			}
+			if done && (s.best == nil || next.minutes < s.best.minutes) {
+				s.best = &next
+			}
+			longer = append(longer, next)
+		}
+	}
+	slices.SortStableFunc(longer, func(x, y way) int { return cmp.Compare(y.p/(y.minutes+1), x.p/(x.minutes+1)) })
+	return longer, nil
+}
+
+// weigh finds how probable a way makes the true part, and whether the verdict names it.
+func (s *search) weigh(ctx context.Context, w *way) (done bool, err error) {
+	op, err := s.a.Glance(ctx, &diagnose.Job{Evidence: w.es, Brief: true})
+	if err != nil {
+		return false, err
+	}
+	for _, x := range op.Stations {
+		if s.truth[x.Station] {
+			w.p = max(w.p, x.Probability)
+		}
+	}
+	v := op.Verdict
+	return v.Status == diagnose.Isolated && s.truth[*v.Station], nil
 }
 
 // same reports whether two pieces of evidence ask the same thing of the machine.

@@ -296,42 +296,20 @@ func (t *Attempt) now(e *Done) *machine.Machine {
 }
 
 func (t *Attempt) read(e *Done) error {
-	c := t.A.C
 	st, err := t.enter(e)
 	if err != nil || e.Danger != nil {
 		return err
 	}
-	node := func(id string) bool { n := c.Node(id); return n != nil && !n.Hidden }
-	if e.Dial == Clamp {
-		if c.Station(e.Through) == nil {
-			return refuse("the clamp goes round a part's wire: choose it")
-		}
-	} else if !node(e.From) || !node(e.To) || e.From == e.To {
-		return refuse("choose two places for the leads")
-	}
-	// What would have cost a meter, or more.
-	if st.Powered() {
-		switch e.Dial {
-		case Ohms, Farads:
-			e.Danger = &Danger{"Ohms on a live circuit: the meter's fuse is gone, and with a cheap meter the meter.",
-				"Ohms and microfarads only with the supply off and the part unplugged."}
-		case Amperes:
-			e.Danger = &Danger{"The leads in the ampere jack are a short across what they touch: sparks, and hot leads in your hand.",
-				"Amperes with a clamp; the ampere jack only in series and fused."}
-		}
-		if e.Danger != nil {
-			e.Shown, e.Says = "stop", e.Danger.What
-			return nil
-		}
+	if err := t.placed(e); err != nil {
+		return err
 	}
 	in, measure, ok := instrument(e.Dial, e.Range)
-	if !ok {
-		return refuse("turn the dial to something it has, on a range it has")
-	}
-	if st.Supply == "mains" {
-		e.Danger = &Danger{"Mains under your fingertips.", "Mains parts get dead tests only: isolate, lock, prove dead, discharge."}
+	if e.Danger = dangerOf(st, e.Dial, ok); e.Danger != nil {
 		e.Shown, e.Says = "stop", e.Danger.What
 		return nil
+	}
+	if !ok {
+		return refuse("turn the dial to something it has, on a range it has")
 	}
 	x := casefile.Evidence{Measure: measure, State: e.State, From: e.From, To: e.To, Through: e.Through, Condition: e.Condition, Value: "0"}
 	if e.Dial == Clamp {
@@ -339,7 +317,7 @@ func (t *Attempt) read(e *Done) error {
 	} else {
 		x.Through = ""
 	}
-	if p := x.Check(c, nil); p != nil {
+	if p := x.Check(t.A.C, nil); p != nil {
 		return refuse("%s", p.What)
 	}
 	if t.slips(e) {
@@ -350,6 +328,39 @@ func (t *Attempt) read(e *Done) error {
 		e.Minutes = 0.5
 		return nil
 	}
+	return t.show(e, x, in)
+}
+
+// placed refuses leads or a clamp that are nowhere.
+func (t *Attempt) placed(e *Done) error {
+	c := t.A.C
+	node := func(id string) bool { n := c.Node(id); return n != nil && !n.Hidden }
+	switch {
+	case e.Dial == Clamp && c.Station(e.Through) == nil:
+		return refuse("the clamp goes round a part's wire: choose it")
+	case e.Dial != Clamp && (!node(e.From) || !node(e.To) || e.From == e.To):
+		return refuse("choose two places for the leads")
+	}
+	return nil
+}
+
+// dangerOf is what would have cost a meter, or more; known says that the dial has what it stands on.
+func dangerOf(st *circuit.State, dial string, known bool) *Danger {
+	switch {
+	case st.Powered() && (dial == Ohms || dial == Farads):
+		return &Danger{"Ohms on a live circuit: the meter's fuse is gone, and with a cheap meter the meter.",
+			"Ohms and microfarads only with the supply off and the part unplugged."}
+	case st.Powered() && dial == Amperes:
+		return &Danger{"The leads in the ampere jack are a short across what they touch: sparks, and hot leads in your hand.",
+			"Amperes with a clamp; the ampere jack only in series and fused."}
+	case known && st.Supply == "mains":
+		return &Danger{"Mains under your fingertips.", "Mains parts get dead tests only: isolate, lock, prove dead, discharge."}
+	}
+	return nil
+}
+
+// show takes the reading on the machine and says what the display shows.
+func (t *Attempt) show(e *Done, x casefile.Evidence, in meter.Instrument) error {
 	e.Minutes, _ = t.A.Minutes(&t.job, &x)
 	if e.Clips && e.Dial != Clamp {
 		e.Minutes += clipMinutes
@@ -360,7 +371,7 @@ func (t *Attempt) read(e *Done) error {
 		return refuse("%v", err)
 	}
 	t.unzeroed(&x)
-	if p := x.Check(c, nil); p != nil {
+	if p := x.Check(t.A.C, nil); p != nil {
 		// A display can show what a case would not take, such as OL on volts.
 		e.Shown, e.Says = x.Value, p.What
 		return nil
@@ -368,7 +379,7 @@ func (t *Attempt) read(e *Done) error {
 	if e.Works != nil {
 		x.Symptom = map[bool]string{true: "absent", false: "present"}[*e.Works]
 	}
-	e.Shown = x.Reading.String(measure)
+	e.Shown = x.Reading.String(x.Measure)
 	if x.Reading.Over {
 		e.Shown = "OL"
 	}

@@ -221,7 +221,7 @@ func TestTheScoreOrdersPolicies(t *testing.T) {
 						best = minutes
 					}
 					mu.Lock()
-					mean[p] += float64(Score(right, right, minutes, best, 0, 0, false)) / float64(n)
+					mean[p] += float64((&Debrief{RightPart: right, RightFault: right, Minutes: minutes, Adviser: best}).score()) / float64(n)
 					mu.Unlock()
 				}
 			}
@@ -280,9 +280,9 @@ func TestDrillAsksWhatCanBeAnswered(t *testing.T) {
 }
 
 func TestScore(t *testing.T) {
-	assert.Equal(t, 100, Score(true, true, 10, 12, 0, 0, false))
-	assert.Equal(t, 88, Score(true, true, 24, 12, 0, 0, false), "twice the minutes")
-	assert.LessOrEqual(t, Score(false, false, 5, 12, 0, 0, false), 30)
-	assert.Zero(t, Score(true, true, 5, 12, 0, 0, true))
-	assert.GreaterOrEqual(t, Score(true, true, 0, 0, 99, 99, false), 0, "no minutes at all")
+	assert.Equal(t, 100, (&Debrief{RightPart: true, RightFault: true, Minutes: 10, Adviser: 12}).score())
+	assert.Equal(t, 88, (&Debrief{RightPart: true, RightFault: true, Minutes: 24, Adviser: 12}).score(), "twice the minutes")
+	assert.LessOrEqual(t, (&Debrief{Minutes: 5, Adviser: 12}).score(), 30)
+	assert.Zero(t, (&Debrief{RightPart: true, RightFault: true, Minutes: 5, Adviser: 12, Danger: &Danger{}}).score())
+	assert.GreaterOrEqual(t, (&Debrief{RightPart: true, RightFault: true, Idle: 99, Hints: 99}).score(), 0, "no minutes at all")
 }

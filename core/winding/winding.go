@@ -198,28 +198,45 @@ func BarToBar(drops []float64, resolution float64, feed Feed) (Bars, error) {
 		b.Says = "All the drops are below three counts of the meter: feed more current, or use a millivolt range."
 		return b, nil
 	}
+	if feed == Across && b.halfDead(drops, resolution) {
+		return b, nil
+	}
+	b.compare(drops, resolution)
+	return b, nil
+}
+
+// halfDead judges a feed at two opposite bars of which one half carries no current; false where both do.
+func (b *Bars) halfDead(drops []float64, resolution float64) bool {
+	most := slices.Max(drops)
+	floor := math.Max(0.05*most, resolution)
 	dead := 0
 	for _, d := range drops {
-		if d < math.Max(0.05*most, resolution) {
+		if d < floor {
 			dead++
 		}
 	}
-	if feed == Across && dead >= n/4 && dead > 1 {
-		for i, d := range drops {
-			if d > 0.05*most && neighboursDead(drops, i, math.Max(0.05*most, resolution)) {
-				b.Places = append(b.Places, i+1)
-			}
-		}
-		b.Pattern = "open_coil"
-		b.Says = "One half of the armature carries no current but for one place: the coil between those bars is open."
-		if len(b.Places) == 0 {
-			b.Says = "A whole stretch carries no current: a coil in it is open, or the feed does not reach its bars."
-		}
-		return b, nil
+	if dead < len(drops)/4 || dead <= 1 {
+		return false
 	}
+	for i, d := range drops {
+		if d > 0.05*most && neighboursDead(drops, i, floor) {
+			b.Places = append(b.Places, i+1)
+		}
+	}
+	b.Pattern = "open_coil"
+	b.Says = "One half of the armature carries no current but for one place: the coil between those bars is open."
+	if len(b.Places) == 0 {
+		b.Says = "A whole stretch carries no current: a coil in it is open, or the feed does not reach its bars."
+	}
+	return true
+}
+
+// compare judges each drop against the median, or, where most bars are dead, against the greatest.
+func (b *Bars) compare(drops []float64, resolution float64) {
+	n := len(drops)
 	ref := b.Median
 	if ref < resolution { // most are dead: judge by the live ones
-		ref = most
+		ref = slices.Max(drops)
 	}
 	var open, poor, short []int
 	var rest []float64
@@ -257,7 +274,6 @@ func BarToBar(drops []float64, resolution float64, feed Feed) (Bars, error) {
 		b.Pattern = "even"
 		b.Says = fmt.Sprintf("All %d drops are alike within %.0f %%: no open coil and no short between bars.", n, b.Spread)
 	}
-	return b, nil
 }
 
 func neighboursDead(d []float64, i int, limit float64) bool {

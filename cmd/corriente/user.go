@@ -20,12 +20,16 @@ const linkHolds = 24 * time.Hour
 // userCmd looks after people without the interface, for whoever is locked out of it.
 func userCmd() *cobra.Command {
 	var f serveFlags
-	var name, role string
-	var back bool
 	c := &cobra.Command{Use: "user", Short: "Look after people from the command line, whether the application runs or not"}
 	c.PersistentFlags().StringVar(&f.data, "data", or("CORRIENTE_DATA", dataDir("workshop")), "folder of the application's own database")
 	c.PersistentFlags().StringVar(&f.dsn, "dsn", os.Getenv("CORRIENTE_DSN"), "use this MariaDB instead of an own one")
-	add := &cobra.Command{Use: "add LOGIN", Short: "Add a person and print a link by which they choose a password",
+	c.AddCommand(f.addUser(), f.listUsers(), f.resetUser(), f.suspendUser())
+	return c
+}
+
+func (f *serveFlags) addUser() *cobra.Command {
+	var name, role string
+	c := &cobra.Command{Use: "add LOGIN", Short: "Add a person and print a link by which they choose a password",
 		Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			login, err := people.CheckLogin(args[0])
 			if err != nil {
@@ -49,9 +53,13 @@ func userCmd() *cobra.Command {
 				return link(ctx, st, u)
 			})
 		}}
-	add.Flags().StringVar(&name, "name", "", "name as it stands on papers; without it the login")
-	add.Flags().StringVar(&role, "role", "technician", "owner, technician, trainee (apprentice) or counter")
-	list := &cobra.Command{Use: "list", Short: "List everybody", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	c.Flags().StringVar(&name, "name", "", "name as it stands on papers; without it the login")
+	c.Flags().StringVar(&role, "role", "technician", "owner, technician, trainee (apprentice) or counter")
+	return c
+}
+
+func (f *serveFlags) listUsers() *cobra.Command {
+	return &cobra.Command{Use: "list", Short: "List everybody", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		return f.withStore(cmd.Context(), func(ctx context.Context, st *store.Store) error {
 			us, err := st.Users(ctx)
 			if err != nil {
@@ -72,7 +80,10 @@ func userCmd() *cobra.Command {
 			return w.Flush()
 		})
 	}}
-	reset := &cobra.Command{Use: "reset LOGIN", Short: "Print a link by which a person chooses a new password",
+}
+
+func (f *serveFlags) resetUser() *cobra.Command {
+	return &cobra.Command{Use: "reset LOGIN", Short: "Print a link by which a person chooses a new password",
 		Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			return f.withUser(cmd.Context(), args[0], func(ctx context.Context, st *store.Store, u store.User) error {
 				if u.Suspended {
@@ -81,7 +92,11 @@ func userCmd() *cobra.Command {
 				return link(ctx, st, u)
 			})
 		}}
-	suspend := &cobra.Command{Use: "suspend LOGIN",
+}
+
+func (f *serveFlags) suspendUser() *cobra.Command {
+	var back bool
+	c := &cobra.Command{Use: "suspend LOGIN",
 		Short: "Keep a person from signing in and sign them out everywhere", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return f.withUser(cmd.Context(), args[0], func(ctx context.Context, st *store.Store, u store.User) error {
@@ -96,8 +111,7 @@ func userCmd() *cobra.Command {
 				return nil
 			})
 		}}
-	suspend.Flags().BoolVar(&back, "back", false, "let the person in again")
-	c.AddCommand(add, list, reset, suspend)
+	c.Flags().BoolVar(&back, "back", false, "let the person in again")
 	return c
 }
 

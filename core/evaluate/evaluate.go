@@ -477,67 +477,95 @@ func report(o Options, trials []Trial) *Report {
 	if r.Policy == "" {
 		r.Policy = policy.Adviser
 	}
-	confused := map[[2]string]int{}
-	defer func() { r.Confused = sortPairs(confused) }()
-	var given, right, single, singleRight, isolated float64
 	edges := []float64{0, 0.2, 0.4, 0.6, 0.7, 0.8, 0.9, 0.95, 0.99, 1.0001}
 	for i := 0; i+1 < len(edges); i++ {
 		r.Calibration = append(r.Calibration, Band{Low: edges[i], High: math.Min(edges[i+1], 1)})
 	}
+	t := tally{r: r, confused: map[[2]string]int{}}
 	for i := range trials {
-		t := &trials[i]
-		verdict := t.Verdict == diagnose.Isolated || t.Verdict == diagnose.NothingWrong
-		isolated += r.accuse(t)
-		if len(t.Truth) == 0 {
-			r.Healthy++
-			if verdict {
-				r.ReachedHealthy++
-			}
-		} else {
-			r.Faulty++
-			switch {
-			case verdict:
-				r.Reached++
-			case t.OneFix:
-				r.OneFix++
-			}
-			if !t.Right {
-				truth, _, _ := strings.Cut(t.Truth[0], "=")
-				named := t.Station
-				if !verdict {
-					named = "undecided, " + named
-				}
-				confused[[2]string{truth, named}]++
-			}
-			if t.SecondTried && t.SecondLost >= 0.1 {
-				r.Second++
-				if t.SecondFound {
-					r.SecondFound++
-				}
-			}
-		}
-		if len(t.Truth) > 1 {
-			r.Doubles++
-		}
-		if t.Verdict == diagnose.Contradiction {
-			r.Contradictions++
-		}
-		if verdict {
-			given++
-			if t.Right {
-				right++
-			}
-			if len(t.Truth) == 1 {
-				single++
-				if t.Right {
-					singleRight++
-				}
-			}
-		}
-		r.Minutes += t.Minutes / float64(len(trials))
-		r.Readings += float64(t.Readings) / float64(len(trials))
-		r.calibrate(t.Claims)
+		t.add(&trials[i])
+		r.Minutes += trials[i].Minutes / float64(len(trials))
+		r.Readings += float64(trials[i].Readings) / float64(len(trials))
+		r.calibrate(trials[i].Claims)
 	}
+	t.finish()
+	return r
+}
+
+// tally counts trials.
+type tally struct {
+	r        *Report
+	confused map[[2]string]int
+
+	given, right        float64 // verdicts, and of these right ones
+	single, singleRight float64 // the same of machines with one fault
+	isolated            float64
+}
+
+func (t *tally) add(x *Trial) {
+	r := t.r
+	verdict := x.Verdict == diagnose.Isolated || x.Verdict == diagnose.NothingWrong
+	t.isolated += r.accuse(x)
+	switch {
+	case len(x.Truth) > 0:
+		t.faulty(x, verdict)
+	case verdict:
+		r.ReachedHealthy++
+		fallthrough
+	default:
+		r.Healthy++
+	}
+	if len(x.Truth) > 1 {
+		r.Doubles++
+	}
+	if x.Verdict == diagnose.Contradiction {
+		r.Contradictions++
+	}
+	if !verdict {
+		return
+	}
+	one := func(yes bool) float64 {
+		if yes {
+			return 1
+		}
+		return 0
+	}
+	single := len(x.Truth) == 1
+	t.given++
+	t.right += one(x.Right)
+	t.single += one(single)
+	t.singleRight += one(single && x.Right)
+}
+
+// faulty counts a machine with a fault.
+func (t *tally) faulty(x *Trial, verdict bool) {
+	r := t.r
+	r.Faulty++
+	switch {
+	case verdict:
+		r.Reached++
+	case x.OneFix:
+		r.OneFix++
+	}
+	if !x.Right {
+		truth, _, _ := strings.Cut(x.Truth[0], "=")
+		named := x.Station
+		if !verdict {
+			named = "undecided, " + named
+		}
+		t.confused[[2]string{truth, named}]++
+	}
+	if x.SecondTried && x.SecondLost >= 0.1 {
+		r.Second++
+		if x.SecondFound {
+			r.SecondFound++
+		}
+	}
+}
+
+// finish makes shares of what was counted.
+func (t *tally) finish() {
+	r := t.r
 	for k := range r.Calibration {
 		b := &r.Calibration[k]
 		if b.N > 0 {
@@ -549,12 +577,12 @@ func report(o Options, trials []Trial) *Report {
 	r.OneFix /= math.Max(float64(r.Faulty), 1)
 	r.Accused /= math.Max(float64(r.Faulty), 1)
 	r.AccusedSound /= math.Max(float64(r.Healthy), 1)
-	r.FaultRight /= math.Max(isolated, 1)
+	r.FaultRight /= math.Max(t.isolated, 1)
 	r.Reached /= math.Max(float64(r.Faulty), 1)
 	r.ReachedHealthy /= math.Max(float64(r.Healthy), 1)
-	r.Right = right / math.Max(given, 1)
-	r.RightSingle = singleRight / math.Max(single, 1)
-	return r
+	r.Right = t.right / math.Max(t.given, 1)
+	r.RightSingle = t.singleRight / math.Max(t.single, 1)
+	r.Confused = sortPairs(t.confused)
 }
 
 // calibrate counts claims into their bands.

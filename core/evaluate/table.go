@@ -78,67 +78,93 @@ func Table(w io.Writer, dir string) error {
 		runs[o.Circuit][o.kind()] = r
 	}
 	slices.Sort(ids)
-	pc := func(x float64) string { return fmt.Sprintf("%.1f", 100*x) }
-	fmt.Fprintf(w, "| family | machines | right, one fault | right, all | reached, faulty | reached, sound | "+
+	t := tables{w, ids, runs}
+	t.verdicts()
+	t.harder()
+	t.claims()
+	t.confused()
+	return nil
+}
+
+// tables writes runs as tables, a row a circuit family.
+type tables struct {
+	w    io.Writer
+	ids  []string
+	runs map[string]map[string]*Report // by family and by what was run
+}
+
+func percent(x float64) string { return fmt.Sprintf("%.1f", 100*x) }
+
+// verdicts: how often a verdict is right and reached, and the minutes against other policies.
+func (t tables) verdicts() {
+	fmt.Fprintf(t.w, "| family | machines | right, one fault | right, all | reached, faulty | reached, sound | "+
 		"minutes | textbook | ratio | random |\n|---|---|---|---|---|---|---|---|---|---|\n")
-	for _, id := range ids {
-		a, t, r := runs[id][policy.Adviser], runs[id][policy.Textbook], runs[id][policy.Random]
+	for _, id := range t.ids {
+		a, textbook, random := t.runs[id][policy.Adviser], t.runs[id][policy.Textbook], t.runs[id][policy.Random]
 		if a == nil {
 			continue
 		}
-		fmt.Fprintf(w, "| %s | %d | %s | %s | %s | %s | %.1f |", id, a.N, pc(a.RightSingle), pc(a.Right),
-			pc(a.Reached), pc(a.ReachedHealthy), a.Minutes)
-		if t != nil {
-			fmt.Fprintf(w, " %.1f | %.2f |", t.Minutes, a.Minutes/t.Minutes)
+		fmt.Fprintf(t.w, "| %s | %d | %s | %s | %s | %s | %.1f |", id, a.N, percent(a.RightSingle), percent(a.Right),
+			percent(a.Reached), percent(a.ReachedHealthy), a.Minutes)
+		if textbook != nil {
+			fmt.Fprintf(t.w, " %.1f | %.2f |", textbook.Minutes, a.Minutes/textbook.Minutes)
 		} else {
-			fmt.Fprint(w, " | |")
+			fmt.Fprint(t.w, " | |")
 		}
-		if r != nil {
-			fmt.Fprintf(w, " %.1f |\n", r.Minutes)
+		if random != nil {
+			fmt.Fprintf(t.w, " %.1f |\n", random.Minutes)
 		} else {
-			fmt.Fprint(w, " |\n")
+			fmt.Fprint(t.w, " |\n")
 		}
 	}
-	fmt.Fprintf(w, "\n| family | spread 1.5 times as wide | twice as wide | 2 %% slips and 2 %% wrong words | every "+
+}
+
+// harder: the same where parts differ more, readings slip, or a second fault hides behind the first.
+func (t tables) harder() {
+	fmt.Fprintf(t.w, "\n| family | spread 1.5 times as wide | twice as wide | 2 %% slips and 2 %% wrong words | every "+
 		"reading three times | second fault found after the repair |\n|---|---|---|---|---|---|\n")
-	for _, id := range ids {
+	for _, id := range t.ids {
 		cell := func(k string) string {
-			if r := runs[id][k]; r != nil {
-				return fmt.Sprintf("%s of %d", pc(r.Right), r.N)
+			if r := t.runs[id][k]; r != nil {
+				return fmt.Sprintf("%s of %d", percent(r.Right), r.N)
 			}
 			return ""
 		}
 		second := ""
-		if r := runs[id]["second"]; r != nil {
-			second = fmt.Sprintf("%s of %d", pc(r.SecondFound), r.Second)
+		if r := t.runs[id]["second"]; r != nil {
+			second = fmt.Sprintf("%s of %d", percent(r.SecondFound), r.Second)
 		}
-		fmt.Fprintf(w, "| %s | %s | %s | %s | %s | %s |\n", id, cell("spread 0.45"), cell("spread 0.60"),
+		fmt.Fprintf(t.w, "| %s | %s | %s | %s | %s | %s |\n", id, cell("spread 0.45"), cell("spread 0.60"),
 			cell("slips and wrong"), cell("triple"), second)
 	}
-	all := Pooled(runs)
-	fmt.Fprintf(w, "\n| claimed | steps | mean claim | true | 95 %% interval |\n|---|---|---|---|---|\n")
-	for _, b := range all {
+}
+
+// claims: how often what was claimed with a probability was true.
+func (t tables) claims() {
+	fmt.Fprintf(t.w, "\n| claimed | steps | mean claim | true | 95 %% interval |\n|---|---|---|---|---|\n")
+	for _, b := range Pooled(t.runs) {
 		if b.N == 0 {
 			continue
 		}
 		lo, hi := Wilson(b.True, b.N)
-		fmt.Fprintf(w, "| %.2f to %.2f | %d | %.3f | %.3f | %.3f to %.3f |\n", b.Low, b.High, b.N, b.Claimed, b.True, lo, hi)
+		fmt.Fprintf(t.w, "| %.2f to %.2f | %d | %.3f | %.3f | %.3f to %.3f |\n", b.Low, b.High, b.N, b.Claimed, b.True, lo, hi)
 	}
-	fmt.Fprintf(w, "\n| family | not found, or taken for something else |\n|---|---|\n")
-	for _, id := range ids {
-		a := runs[id][policy.Adviser]
+}
+
+// confused: what was not found, or taken for something else.
+func (t tables) confused() {
+	fmt.Fprintf(t.w, "\n| family | not found, or taken for something else |\n|---|---|\n")
+	for _, id := range t.ids {
+		a := t.runs[id][policy.Adviser]
 		if a == nil {
 			continue
 		}
 		var parts []string
-		for i, p := range a.Confused {
-			if i < 4 {
-				parts = append(parts, fmt.Sprintf("%s: %s (%d)", p.Truth, p.Named, p.N))
-			}
+		for _, p := range a.Confused[:min(4, len(a.Confused))] {
+			parts = append(parts, fmt.Sprintf("%s: %s (%d)", p.Truth, p.Named, p.N))
 		}
-		fmt.Fprintf(w, "| %s | %s |\n", id, strings.Join(parts, "; "))
+		fmt.Fprintf(t.w, "| %s | %s |\n", id, strings.Join(parts, "; "))
 	}
-	return nil
 }
 
 // Pooled joins the calibration of all families' adviser runs.

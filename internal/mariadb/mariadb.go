@@ -82,89 +82,125 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	dir, err = filepath.Abs(dir)
-	if err != nil {
+	if dir, err = filepath.Abs(dir); err != nil {
 		return nil, err
 	}
-	// A copy that was just told to stop, or whose application was killed, needs
-	// a moment to end.
-	for wait := time.Now().Add(leaveTimeout); Running(dir); time.Sleep(100 * time.Millisecond) {
-		if ctx.Err() != nil || time.Now().After(wait) {
-			return nil, fmt.Errorf("another copy is already running on the data in %s: stop it, or choose another folder with --data", dir)
-		}
-	}
-	data := filepath.Join(dir, "data")
-	fresh := false
-	if _, err := os.Stat(filepath.Join(data, "mysql")); err != nil {
-		fresh = true
-	}
-	if err := layOut(dir, data, fresh); err != nil {
+	if err := left(ctx, dir); err != nil {
 		return nil, err
 	}
 	if port == 0 {
-		if port, err = freePort(); err != nil {
-			return nil, err
-		}
-	} else if err := portFree(port); err != nil {
-		return nil, err
+		port, err = freePort()
+	} else {
+		err = portFree(port)
 	}
-	secret, err := password(dir)
 	if err != nil {
 		return nil, err
 	}
-	// A server that starts clears the temporary tables it finds in its temporary folder:
-	// shared, that takes them from under another, and from a new database while it is made.
-	temporary := filepath.Join(dir, "tmp")
-	if err := os.MkdirAll(temporary, 0o700); err != nil {
+	h, err := prepare(ctx, dir, port)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{exited: make(chan struct{}), logTo: h.log()}
+	if err := s.launch(bin, h); err != nil {
+		return nil, err
+	}
+	s.cfg = mysql.NewConfig()
+	s.cfg.Net, s.cfg.Addr, s.cfg.User, s.cfg.Passwd, s.cfg.DBName = "tcp", "127.0.0.1:"+strconv.Itoa(port), "corriente", h.secret, "corriente"
+	if err := s.wait(ctx); err != nil {
+		s.Stop()
+		return nil, err
+	}
+	return s, nil
+}
+
+// left waits until no other copy runs on a folder: one that was just told to stop, or whose application was killed,
+// needs a moment to end.
+func left(ctx context.Context, dir string) error {
+	for wait := time.Now().Add(leaveTimeout); Running(dir); time.Sleep(100 * time.Millisecond) {
+		if ctx.Err() != nil || time.Now().After(wait) {
+			return fmt.Errorf("another copy is already running on the data in %s: stop it, or choose another folder with --data", dir)
+		}
+	}
+	return nil
+}
+
+// home is a folder with all that a server needs to start.
+type home struct {
+	dir    string
+	port   int
+	secret string // password of the application's own user
+	asUser string // whom the server runs as; empty: whoever starts it
+}
+
+func (h *home) data() string { return filepath.Join(h.dir, "data") }
+func (h *home) log() string  { return filepath.Join(h.dir, "mariadb.log") }
+func (h *home) init() string { return filepath.Join(h.dir, "init.sql") }
+
+// A server that starts clears the temporary tables it finds in its temporary folder:
+// shared, that takes them from under another, and from a new database while it is made.
+func (h *home) temporary() string { return filepath.Join(h.dir, "tmp") }
+
+// prepare lays out a folder, makes a new database where there is none, and writes what the server is to do first.
+func prepare(ctx context.Context, dir string, port int) (*home, error) {
+	h := &home{dir: dir, port: port}
+	_, err := os.Stat(filepath.Join(h.data(), "mysql"))
+	fresh := err != nil
+	if err := layOut(dir, h.data(), fresh); err != nil {
+		return nil, err
+	}
+	if h.secret, err = password(dir); err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(h.temporary(), 0o700); err != nil {
 		return nil, err
 	}
 	// Root must not run a database: it drops to the user that Debian's package made.
-	asUser := ""
 	if os.Geteuid() == 0 {
-		asUser = "mysql"
-		if err := own(dir, asUser); err != nil {
+		h.asUser = "mysql"
+		if err := own(dir, h.asUser); err != nil {
 			return nil, err
 		}
 	}
 	if fresh {
-		if err := install(ctx, data, temporary, asUser); err != nil {
+		if err := install(ctx, h.data(), h.temporary(), h.asUser); err != nil {
 			return nil, err
 		}
 	}
 	if err := os.WriteFile(filepath.Join(dir, "port"), []byte(strconv.Itoa(port)+"\n"), 0o600); err != nil {
 		return nil, err
 	}
-	initFile := filepath.Join(dir, "init.sql")
 	sqlText := fmt.Sprintf("CREATE DATABASE IF NOT EXISTS corriente CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"+
 		"CREATE USER IF NOT EXISTS 'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\nALTER USER "+
 		"'corriente'@'127.0.0.1' IDENTIFIED BY '%[1]s';\n"+
-		"GRANT ALL ON `corriente%%`.* TO 'corriente'@'127.0.0.1';\n", secret)
-	if err := os.WriteFile(initFile, []byte(sqlText), 0o600); err != nil {
+		"GRANT ALL ON `corriente%%`.* TO 'corriente'@'127.0.0.1';\n", h.secret)
+	if err := os.WriteFile(h.init(), []byte(sqlText), 0o600); err != nil {
 		return nil, err
 	}
-	if asUser != "" {
-		if err := own(dir, asUser); err != nil {
+	if h.asUser != "" {
+		if err := own(dir, h.asUser); err != nil {
 			return nil, err
 		}
 	}
-	logFile := filepath.Join(dir, "mariadb.log")
-	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + temporary, "--bind-address=127.0.0.1",
-		"--port=" + strconv.Itoa(port),
-		"--socket=" + filepath.Join(dir, "sock"), "--pid-file=" + filepath.Join(dir, "pid"), "--log-error=" + logFile,
-		"--init-file=" + initFile,
+	return h, nil
+}
+
+// launch starts the server's process; it ends with the application.
+func (s *Server) launch(bin string, h *home) error {
+	args := []string{"--no-defaults", "--datadir=" + h.data(), "--tmpdir=" + h.temporary(), "--bind-address=127.0.0.1",
+		"--port=" + strconv.Itoa(h.port), "--socket=" + filepath.Join(h.dir, "sock"),
+		"--pid-file=" + filepath.Join(h.dir, "pid"), "--log-error=" + h.log(), "--init-file=" + h.init(),
 		"--character-set-server=utf8mb4", "--skip-name-resolve", "--innodb-buffer-pool-size=256M", "--max-allowed-packet=16M",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,ERROR_FOR_DIVISION_BY_ZERO"}
 	attr := &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
-	if asUser != "" {
+	if h.asUser != "" {
 		// Not --user: a process that changes its own user loses the
 		// parent-death signal.
-		uid, gid, err := ids(asUser)
+		uid, gid, err := ids(h.asUser)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		attr.Credential = &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}
 	}
-	s := &Server{exited: make(chan struct{}), logTo: logFile}
 	started := make(chan error, 1)
 	go func() {
 		// The kernel sends the parent-death signal when the starting thread
@@ -184,15 +220,9 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		close(s.exited)
 	}()
 	if err := <-started; err != nil {
-		return nil, fmt.Errorf("MariaDB does not start: %w", err)
+		return fmt.Errorf("MariaDB does not start: %w", err)
 	}
-	s.cfg = mysql.NewConfig()
-	s.cfg.Net, s.cfg.Addr, s.cfg.User, s.cfg.Passwd, s.cfg.DBName = "tcp", "127.0.0.1:"+strconv.Itoa(port), "corriente", secret, "corriente"
-	if err := s.wait(ctx); err != nil {
-		s.Stop()
-		return nil, err
-	}
-	return s, nil
+	return nil
 }
 
 // Reach is how the store reaches the server that runs on the data in dir.

@@ -140,56 +140,24 @@ func TestANodeIsKilledUnderWrites(t *testing.T) {
 	b.http.Jar = a.http.Jar
 	job := a.started()
 
-	var mu sync.Mutex
-	stored := map[string]bool{}
-	var killed, next atomic.Int64 // moments: the kill, and the first answer after it that stood for a write
-	var refused atomic.Int64
+	const people = 6
+	w := &writers{t: t, job: job, stored: map[string]bool{}, ready: make(chan struct{}, people)}
 	var wg sync.WaitGroup
-	const people, before, after = 6, 6, 6
-	ready := make(chan struct{}, people)
 	for p := range people {
 		c := a
 		if p%2 == 1 {
 			c = b
 		}
-		wg.Go(func() {
-			for n, left := 1, after; left > 0; n++ {
-				if n == before {
-					ready <- struct{}{}
-				}
-				since := killed.Load() > 0
-				e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos",
-					To: "bat_neg", Value: "12.5"}
-				// As a browser does: the same again, until it is answered for.
-				patience.Until(t, "a reading to be stored", func() bool {
-					status := c.do("POST", "/api/jobs/"+job+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, nil)
-					if status != 200 {
-						refused.Add(1)
-						assert.Equal(t, 503, status, "away for a moment, which a browser waits for; people at one "+
-							"job do not get in one another's way")
-					}
-					return status == 200
-				})
-				mu.Lock()
-				stored[e.ID] = true
-				mu.Unlock()
-				if since {
-					left--
-					if c == a {
-						next.CompareAndSwap(0, time.Now().UnixNano())
-					}
-				}
-			}
-		})
+		wg.Go(func() { w.write(c, c == a) })
 	}
 	for range people {
-		<-ready
+		<-w.ready
 	}
-	killed.Store(time.Now().UnixNano())
+	w.killed.Store(time.Now().UnixNano())
 	nodes[0].Kill()
 	wg.Wait()
 	t.Logf("%d writes answered for, %d refused and sent again; %.1f s from the kill to the next at its server",
-		len(stored), refused.Load(), float64(next.Load()-killed.Load())/1e9)
+		len(w.stored), w.refused.Load(), float64(w.next.Load()-w.killed.Load())/1e9)
 
 	for _, c := range []*client{a, b} {
 		var seen web.JobView
@@ -198,8 +166,8 @@ func TestANodeIsKilledUnderWrites(t *testing.T) {
 		for _, e := range seen.Evidence {
 			times[e.ID]++
 		}
-		assert.Len(t, times, len(stored))
-		for id := range stored {
+		assert.Len(t, times, len(w.stored))
+		for id := range w.stored {
 			assert.Equal(t, 1, times[id], "reading %s", id)
 		}
 		assert.Equal(t, 200, c.do("GET", "/readyz", nil, nil))
@@ -210,5 +178,50 @@ func TestANodeIsKilledUnderWrites(t *testing.T) {
 		patience.Until(t, "the lost quorum to be said", func() bool { return c.do("GET", "/readyz", nil, nil) == 503 })
 		e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos", To: "bat_neg", Value: "12.5"}
 		assert.Equal(t, 503, c.do("POST", "/api/jobs/"+job+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, nil))
+	}
+}
+
+// writers are people who write to one job while a node of the database is killed.
+type writers struct {
+	t       *testing.T
+	job     string
+	ready   chan struct{} // somebody has written what was to be written before
+	killed  atomic.Int64  // the moment of the kill
+	next    atomic.Int64  // and of the first answer after it that stood for a write
+	refused atomic.Int64
+
+	mu     sync.Mutex
+	stored map[string]bool
+}
+
+// write stores six readings, says so, and stores six more that are begun after the kill.
+func (w *writers) write(c *client, first bool) {
+	const before, after = 6, 6
+	for n, left := 1, after; left > 0; n++ {
+		if n == before {
+			w.ready <- struct{}{}
+		}
+		since := w.killed.Load() > 0
+		e := web.Evidence{ID: store.NewID().String(), Measure: "voltage", State: "rest", From: "bat_pos",
+			To: "bat_neg", Value: "12.5"}
+		// As a browser does: the same again, until it is answered for.
+		patience.Until(w.t, "a reading to be stored", func() bool {
+			status := c.do("POST", "/api/jobs/"+w.job+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, nil)
+			if status != 200 {
+				w.refused.Add(1)
+				assert.Equal(w.t, 503, status, "away for a moment, which a browser waits for; people at one "+
+					"job do not get in one another's way")
+			}
+			return status == 200
+		})
+		w.mu.Lock()
+		w.stored[e.ID] = true
+		w.mu.Unlock()
+		if since {
+			left--
+			if first {
+				w.next.CompareAndSwap(0, time.Now().UnixNano())
+			}
+		}
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -60,165 +61,179 @@ func (x *person) job(name string) {
 
 func TestMeasuring(t *testing.T) {
 	a, b, base := running(t)
+	// In this order: the meter chosen for the live reading goes with its person.
+	for _, c := range []struct {
+		what string
+		run  func(t *testing.T, a *app, b *rod.Browser, base string)
+	}{
+		{"no signal: the page opens anew, readings are weighed here, and are stored once", noSignal},
+		{"two at one job: the other sees it come, and who entered it", twoAtOneJob},
+		{"walk the path: one state held, red moves, each value draws its step", walkThePath},
+		{"a live meter: shown moving, taken with the space bar at rest", liveMeter},
+		{"as it stood then: the whole chain can be stepped through", asItStood},
+		{"axe finds nothing serious and nothing moderate on any screen, light and dark, dialogs open", axeFindsNothing},
+	} {
+		t.Run(c.what, func(t *testing.T) { c.run(t, a, b, base) })
+	}
+}
 
-	t.Run("no signal: the page opens anew, readings are weighed here, and are stored once", func(t *testing.T) {
-		x := open(t, b, base, 1280, 800)
-		x.signIn("jory")
-		x.job("Irrigation pump")
-		x.understood()
-		n := x.stored()
-		x.kept()
-		a.stop(syscall.SIGKILL)
-		x.page().MustReload()
-		x.sees(".measure", "Suspects")
-		x.sees(".link-state", "No connection")
-		x.sees(".states button", "Cranking").MustClick()
-		x.sees(".states button.on", "Cranking")
-		x.page().MustEval(watchRedraw)
-		for i, r := range [][2]string{{"solenoid battery stud", "9.12"}, {"plus clamp", "9.20"}} {
-			x.page().MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, r[0])).MustClick()
-			x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
-			x.sees(".next h1", "Red on the "+r[0])
-			x.understood()
-			x.types(r[1])
-			x.sees(".entry-says", r[1]+" V ±")
-			x.page().MustEval(`() => { window.adv = new Promise((ok) => { let t0 = 0;
-				window.addEventListener("keydown", () => { t0 = performance.now(); }, { capture: true, once: true });
-				const look = () => { const h = document.querySelector(".next:not([aria-busy]) .next-head, .verdict .next-head")?.textContent ?? "";
-					if (t0 && /^Next ·|^Verdict|^Nothing|^These|^Good/.test(h)) ok(performance.now() - t0); else requestAnimationFrame(look); };
-				look(); }); }`)
-			x.keys(input.Enter)
-			t.Logf("without a server, to the next reading: %.0f ms", x.page().MustEval(`() => window.adv`).Num())
-			x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+i+1))
-		}
-		t.Logf("without a server, milliseconds from the key to the redrawn picture: %s",
-			x.page().MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
-		// Closed and opened again, still without a server: nothing typed is lost.
-		x.page().MustReload()
-		x.sees(".link-state", "[23] entries are kept here") // a caution acknowledged among them
-		x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+2))
-		a.start()
-		x.counts(".link-state", 0)
-		assert.Equal(t, n+2, x.stored())
-		// What were still waiting would be sent when the page opens anew: there is nothing.
-		x.page().MustReload()
-		x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+2))
-		x.settle()
-		assert.Equal(t, n+2, x.stored())
-	})
-
-	t.Run("two at one job: the other sees it come, and who entered it", func(t *testing.T) {
-		x, y := open(t, b, base, 1280, 800), open(t, b, base, 1280, 800)
-		x.signIn("jory")
-		y.signIn("wanda")
-		x.job("Frost fan east")
-		y.job("Frost fan east")
-		y.press(".tabs [role=tab]", "Readings")
-		x.sees(".states button", "At rest").MustClick()
-		x.sees(".states button.on", "At rest")
-		x.page().MustElement(`.node[aria-label^="battery plus post"]`).MustClick()
+func noSignal(t *testing.T, a *app, b *rod.Browser, base string) {
+	x := open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	x.job("Irrigation pump")
+	x.understood()
+	n := x.stored()
+	x.kept()
+	a.stop(syscall.SIGKILL)
+	x.page().MustReload()
+	x.sees(".measure", "Suspects")
+	x.sees(".link-state", "No connection")
+	x.sees(".states button", "Cranking").MustClick()
+	x.sees(".states button.on", "Cranking")
+	x.page().MustEval(watchRedraw)
+	for i, r := range [][2]string{{"solenoid battery stud", "9.12"}, {"plus clamp", "9.20"}} {
+		x.page().MustElement(fmt.Sprintf(`.node[aria-label^="%s"]`, r[0])).MustClick()
 		x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
-		x.types("12.52")
-		x.keys(input.Enter)
-		y.sees(".readings li", "12.52 V")
-		y.sees(".readings li .by", "by Jory")
-	})
-
-	t.Run("walk the path: one state held, red moves, each value draws its step", func(t *testing.T) {
-		x := open(t, b, base, 1280, 800)
-		x.signIn("jory")
-		x.job("Irrigation pump")
-		x.sees(".states button", "Cranking").MustClick()
-		x.sees(".states button.on", "Cranking")
+		x.sees(".next h1", "Red on the "+r[0])
 		x.understood()
-		n := x.stored()
-		x.press(".next-tools button", "Walk the path")
-		places := x.page().MustElements(".walk-list li")
-		require.GreaterOrEqual(t, len(places), 2)
-		require.LessOrEqual(t, len(places), 5)
-		x.sees(".walk h1", "Black stays on battery minus")
-		for i := range places {
-			x.types("9.3")
-			x.keys(input.Enter)
-			x.storedIs(n + i + 1)
-		}
-		x.sees(".walk h1", "The walk is done")
+		x.types(r[1])
+		x.sees(".entry-says", r[1]+" V ±")
+		x.page().MustEval(`() => { window.adv = new Promise((ok) => { let t0 = 0;
+			window.addEventListener("keydown", () => { t0 = performance.now(); }, { capture: true, once: true });
+			const look = () => { const h = document.querySelector(".next:not([aria-busy]) .next-head, .verdict .next-head")?.textContent ?? "";
+				if (t0 && /^Next ·|^Verdict|^Nothing|^These|^Good/.test(h)) ok(performance.now() - t0); else requestAnimationFrame(look); };
+			look(); }); }`)
 		x.keys(input.Enter)
-		x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+len(places)))
-	})
+		t.Logf("without a server, to the next reading: %.0f ms", x.page().MustEval(`() => window.adv`).Num())
+		x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+i+1))
+	}
+	t.Logf("without a server, milliseconds from the key to the redrawn picture: %s",
+		x.page().MustEval(`() => JSON.stringify(window.redraws.map(Math.round))`).Str())
+	// Closed and opened again, still without a server: nothing typed is lost.
+	x.page().MustReload()
+	x.sees(".link-state", "[23] entries are kept here") // a caution acknowledged among them
+	x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+2))
+	a.start()
+	x.counts(".link-state", 0)
+	assert.Equal(t, n+2, x.stored())
+	// What were still waiting would be sent when the page opens anew: there is nothing.
+	x.page().MustReload()
+	x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+2))
+	x.settle()
+	assert.Equal(t, n+2, x.stored())
+}
 
-	t.Run("a live meter: shown moving, taken with the space bar at rest", func(t *testing.T) {
+func twoAtOneJob(t *testing.T, _ *app, b *rod.Browser, base string) {
+	x, y := open(t, b, base, 1280, 800), open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	y.signIn("wanda")
+	x.job("Frost fan east")
+	y.job("Frost fan east")
+	y.press(".tabs [role=tab]", "Readings")
+	x.sees(".states button", "At rest").MustClick()
+	x.sees(".states button.on", "At rest")
+	x.page().MustElement(`.node[aria-label^="battery plus post"]`).MustClick()
+	x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
+	x.types("12.52")
+	x.keys(input.Enter)
+	y.sees(".readings li", "12.52 V")
+	y.sees(".readings li .by", "by Jory")
+}
+
+func walkThePath(t *testing.T, _ *app, b *rod.Browser, base string) {
+	x := open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	x.job("Irrigation pump")
+	x.sees(".states button", "Cranking").MustClick()
+	x.sees(".states button.on", "Cranking")
+	x.understood()
+	n := x.stored()
+	x.press(".next-tools button", "Walk the path")
+	places := x.page().MustElements(".walk-list li")
+	require.GreaterOrEqual(t, len(places), 2)
+	require.LessOrEqual(t, len(places), 5)
+	x.sees(".walk h1", "Black stays on battery minus")
+	for i := range places {
+		x.types("9.3")
+		x.keys(input.Enter)
+		x.storedIs(n + i + 1)
+	}
+	x.sees(".walk h1", "The walk is done")
+	x.keys(input.Enter)
+	x.sees(".tabs [role=tab]", fmt.Sprintf("Readings \\(%d\\)", n+len(places)))
+}
+
+func liveMeter(t *testing.T, _ *app, b *rod.Browser, base string) {
+	x := open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	x.job("Frost fan east")
+	x.sees(".states button", "At rest").MustClick()
+	x.sees(".states button.on", "At rest")
+	x.page().MustElement(`.node[aria-label^="solenoid battery stud"]`).MustClick()
+	x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
+	n := x.stored()
+	x.page().MustElement(`select[aria-label="Read with"]`).MustSelect("Bench meter")
+	x.sees(".live-row .live.settled", "1[123]\\.[0-9]+ V")
+	x.page().MustEval(`() => document.activeElement.blur()`)
+	x.keys(input.Space)
+	x.storedIs(n + 1)
+	got := x.page().MustEval(`async () => {
+		const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
+		return j.evidence.at(-1).instrument;
+	}`).Str()
+	assert.Equal(t, "Bench meter", got, "the reading bears its meter, whose accuracy counts")
+}
+
+func asItStood(t *testing.T, _ *app, b *rod.Browser, base string) {
+	x := open(t, b, base, 1280, 800)
+	x.signIn("jory")
+	x.job("Ferry Waterlily, main engine")
+	x.press(".tabs [role=tab]", "Readings")
+	rows := x.page().MustElements(".readings li")
+	require.Greater(t, len(rows), 2)
+	x.press(".readings li:last-child button", "then")
+	x.sees(".replay", fmt.Sprintf("As it stood after 1 of %d", len(rows)))
+	x.counts(".verdict.isolated", 0)
+	x.press(".replay button", "after")
+	x.sees(".replay", fmt.Sprintf("As it stood after 2 of %d", len(rows)))
+	x.keys(input.Escape)
+	x.sees(".verdict h1", "at fault")
+}
+
+func axeFindsNothing(t *testing.T, _ *app, b *rod.Browser, base string) {
+	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err, "run make web first")
+	for _, mode := range []string{"light", "dark"} {
 		x := open(t, b, base, 1280, 800)
-		x.signIn("jory")
-		x.job("Frost fan east")
-		x.sees(".states button", "At rest").MustClick()
-		x.sees(".states button.on", "At rest")
-		x.page().MustElement(`.node[aria-label^="solenoid battery stud"]`).MustClick()
-		x.page().MustElement(`.node[aria-label^="battery minus post"]`).MustClick()
-		n := x.stored()
-		x.page().MustElement(`select[aria-label="Read with"]`).MustSelect("Bench meter")
-		x.sees(".live-row .live.settled", "1[123]\\.[0-9]+ V")
-		x.page().MustEval(`() => document.activeElement.blur()`)
-		x.keys(input.Space)
-		x.storedIs(n + 1)
-		got := x.page().MustEval(`async () => {
-			const j = await (await fetch("/api/jobs/" + location.pathname.split("/")[2])).json();
-			return j.evidence.at(-1).instrument;
-		}`).Str()
-		assert.Equal(t, "Bench meter", got, "the reading bears its meter, whose accuracy counts")
-	})
-
-	t.Run("as it stood then: the whole chain can be stepped through", func(t *testing.T) {
-		x := open(t, b, base, 1280, 800)
-		x.signIn("jory")
-		x.job("Ferry Waterlily, main engine")
-		x.press(".tabs [role=tab]", "Readings")
-		rows := x.page().MustElements(".readings li")
-		require.Greater(t, len(rows), 2)
-		x.press(".readings li:last-child button", "then")
-		x.sees(".replay", fmt.Sprintf("As it stood after 1 of %d", len(rows)))
-		x.counts(".verdict.isolated", 0)
-		x.press(".replay button", "after")
-		x.sees(".replay", fmt.Sprintf("As it stood after 2 of %d", len(rows)))
-		x.keys(input.Escape)
-		x.sees(".verdict h1", "at fault")
-	})
-
-	t.Run("axe finds nothing serious and nothing moderate on any screen, light and dark, dialogs open", func(t *testing.T) {
-		axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
-		require.NoError(t, err, "run make web first")
-		for _, mode := range []string{"light", "dark"} {
-			x := open(t, b, base, 1280, 800)
-			x.page().MustEval(`m => localStorage.setItem("corriente.mode", m)`, mode)
-			x.page().MustReload()
-			x.page().MustElement("#login")
-			check := func(name string) {
-				t.Helper()
-				assert.Empty(t, x.axe(string(axe)), "%s, %s", name, mode)
-			}
-			check("sign-in")
-			x.signIn("pip") // who follows no live meter, which never rests: the one chosen above goes with Jory
-			check("board")
-			href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
-			stem := href[:strings.LastIndex(href, "/")+1]
-			verdict := x.sees(".jobrow", "Ferry Waterlily, main engine").MustProperty("href").Str()
-			press := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()
-			press = press[:strings.LastIndex(press, "/")+1]
-			boat := x.sees(".jobrow", "Rescue boat Coot").MustProperty("href").Str()
-			boat = boat[:strings.LastIndex(boat, "/")+1]
-			for _, v := range []string{press + "strip", press + "strip?beside=bench", press + "strip?beside=craft",
-				press + "back", press + "decide", boat + "prove", boat + "report",
-				base + "/logbook", base + "/logbook?view=learned", base + "/logbook?view=reliability", base +
-					"/parts", base + "/machines", press + "measure", base + "/training", base + "/training?view=drill",
-				stem + "complaint", stem + "checks", stem + "measure", stem + "decide", stem + "trace",
-				verdict, base + "/start", base + "/circuits", base + "/codes", base + "/instruments", base + "/you"} {
-				x.page().MustNavigate(v)
-				x.page().MustElement("main")
-				check(strings.TrimPrefix(v, base))
-			}
-			x.opened(base, check)
+		x.page().MustEval(`m => localStorage.setItem("corriente.mode", m)`, mode)
+		x.page().MustReload()
+		x.page().MustElement("#login")
+		check := func(name string) {
+			t.Helper()
+			assert.Empty(t, x.axe(string(axe)), "%s, %s", name, mode)
 		}
-	})
+		check("sign-in")
+		x.signIn("pip") // who follows no live meter, which never rests: the one chosen above goes with Jory
+		check("board")
+		href := x.sees(".jobrow", "Orchard tractor 3").MustProperty("href").Str()
+		stem := href[:strings.LastIndex(href, "/")+1]
+		verdict := x.sees(".jobrow", "Ferry Waterlily, main engine").MustProperty("href").Str()
+		press := x.sees(".jobrow", "Cider press lorry").MustProperty("href").Str()
+		press = press[:strings.LastIndex(press, "/")+1]
+		boat := x.sees(".jobrow", "Rescue boat Coot").MustProperty("href").Str()
+		boat = boat[:strings.LastIndex(boat, "/")+1]
+		for _, v := range []string{press + "strip", press + "strip?beside=bench", press + "strip?beside=craft",
+			press + "back", press + "decide", boat + "prove", boat + "report",
+			base + "/logbook", base + "/logbook?view=learned", base + "/logbook?view=reliability", base +
+				"/parts", base + "/machines", press + "measure", base + "/training", base + "/training?view=drill",
+			stem + "complaint", stem + "checks", stem + "measure", stem + "decide", stem + "trace",
+			verdict, base + "/start", base + "/circuits", base + "/codes", base + "/instruments", base + "/you"} {
+			x.page().MustNavigate(v)
+			x.page().MustElement("main")
+			check(strings.TrimPrefix(v, base))
+		}
+		x.opened(base, check)
+	}
 }
 
 // tabTo moves the focus with the Tab key until it stands on what is meant.

@@ -29,7 +29,7 @@ func (x *person) fetch(path string) string {
 }
 
 // middle is a value in the middle of a band such as "11.09 V to 12.18 V", with its unit.
-func middle(t *testing.T, band string) string {
+func middle(t testing.TB, band string) string {
 	t.Helper()
 	m := regexp.MustCompile(`^(-?[\d.]+) ?(\S*) to (-?[\d.]+) ?(\S+)$`).FindStringSubmatch(band)
 	require.NotNil(t, m, "a band: %q", band)
@@ -46,7 +46,7 @@ func middle(t *testing.T, band string) string {
 func (x *person) jobID() string { return strings.Split(x.page().MustInfo().URL, "/")[4] }
 
 // rendered makes a picture of a PDF's first page and its text, with Debian's tools.
-func rendered(t *testing.T, pdf, name string) (png, text string) {
+func rendered(t testing.TB, pdf, name string) (png, text string) {
 	t.Helper()
 	require.True(t, strings.HasPrefix(pdf, "%PDF-"), "%s is no PDF: %.80s", name, pdf)
 	b := make([]byte, 0, len(pdf))
@@ -70,6 +70,15 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.job("Cider press lorry")
 	id := x.jobID()
 
+	x.decides()
+	x.putsAllBack()
+	x.provesInBands(a)
+	x.hasPapers(id)
+	x.isLearnedFrom(base)
+}
+
+// decides: every option by expected cost, a part found, a fire hazard, and what the customer chooses.
+func (x *person) decides() {
 	// Every option by expected cost; what is ruled out says why.
 	x.keys('g', 'd')
 	x.sees(".option-row.best", "costs least")
@@ -105,12 +114,15 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.sees(".repair.is-chosen", "must run by Friday")
 	x.press("button", "The work is done")
 	x.sees(".repair.is-done", "Prove it")
+}
 
+// putsAllBack: not proved while something is left over.
+func (x *person) putsAllBack() {
 	// Not proved while something is left over.
 	x.keys('g', 'v')
 	x.sees(".prove h1", "Prove the starter motor")
 	x.sees(".warn", "12 things of the strip-down")
-	assert.True(t, x.page().MustElementR(".sign-buttons button", "✓ Passed").MustProperty("disabled").Bool())
+	assert.True(x.t, x.page().MustElementR(".sign-buttons button", "✓ Passed").MustProperty("disabled").Bool())
 	x.keys('g', 'p')
 	x.sees(".back h1", "12 of 12")
 	for range 12 {
@@ -119,12 +131,15 @@ func TestFromVerdictToLabel(t *testing.T) {
 		x.until("the next thing to put back", func() bool { return x.page().MustElement("main h1").MustText() != head })
 	}
 	x.sees("h1", "nothing left over")
+}
 
+// provesInBands: the same readings again, in their bands for this vehicle; the server dies in between.
+func (x *person) provesInBands(a *app) {
 	// The same readings again, in their bands for this vehicle; the server dies in between.
 	x.keys('g', 'v')
 	x.sees(".proof-line", "it does its work|as it was complained of")
 	n := len(x.page().MustElements(".proof-line"))
-	require.GreaterOrEqual(t, n, 3)
+	require.GreaterOrEqual(x.t, n, 3)
 	for i := range n {
 		if i == 2 {
 			a.stop(syscall.SIGKILL)
@@ -138,7 +153,7 @@ func TestFromVerdictToLabel(t *testing.T) {
 		if has, in, err := row.Has("input"); err == nil && has {
 			v := "OL"
 			if good != "OL" {
-				v = middle(t, good)
+				v = middle(x.t, good)
 			}
 			in.MustInput(v).MustType(input.Enter)
 		} else {
@@ -154,34 +169,40 @@ func TestFromVerdictToLabel(t *testing.T) {
 	x.page().MustElement(`input[aria-label="Hours or mileage"]`).MustInput("88 214 km")
 	x.press(".sign-buttons button", "^✓ Passed$")
 	x.sees(".prove h1", "Proved good")
+}
 
+// hasPapers: the papers, rendered and read.
+func (x *person) hasPapers(id string) {
 	// The papers: rendered, and read.
 	x.keys('g', 'r')
 	x.sees(".sheets h2", "For the customer")
 	x.sees(".printable td", "11|10|12")
 	x.sees(".printable", "Proved good")
-	png, text := rendered(t, x.fetch("/api/jobs/"+id+"/report/customer"), "customer")
+	png, text := rendered(x.t, x.fetch("/api/jobs/"+id+"/report/customer"), "customer")
 	for _, w := range []string{"Cider press lorry", "What we did", "Before", "After", "Proved good", "88 214 km",
 		"chosen by the customer"} {
-		assert.Contains(t, strings.ToLower(text), strings.ToLower(w))
+		assert.Contains(x.t, strings.ToLower(text), strings.ToLower(w))
 	}
 	st, err := os.Stat(png)
-	require.NoError(t, err)
-	assert.Greater(t, st.Size(), int64(10000))
+	require.NoError(x.t, err)
+	assert.Greater(x.t, st.Size(), int64(10000))
 	if keep := os.Getenv("CORRIENTE_PAPERS"); keep != "" {
 		raw, err := os.ReadFile(png)
-		require.NoError(t, err)
-		require.NoError(t, os.WriteFile(filepath.Join(keep, "customer.png"), raw, 0o644))
+		require.NoError(x.t, err)
+		require.NoError(x.t, os.WriteFile(filepath.Join(keep, "customer.png"), raw, 0o644))
 	}
-	_, text = rendered(t, x.fetch("/api/jobs/"+id+"/report/file"), "file")
+	_, text = rendered(x.t, x.fetch("/api/jobs/"+id+"/report/file"), "file")
 	for _, w := range []string{"Readings and looks", "Strip-down, in order", "13 mm nut, washer, large washer", "±",
 		"What the readings leave open", "Reckoned from the readings"} {
-		assert.Contains(t, text, w)
+		assert.Contains(x.t, text, w)
 	}
-	_, text = rendered(t, x.fetch("/api/jobs/"+id+"/report/label"), "label")
-	assert.Contains(t, text, "Cider press lorry")
-	assert.Contains(t, text, "by Jory")
+	_, text = rendered(x.t, x.fetch("/api/jobs/"+id+"/report/label"), "label")
+	assert.Contains(x.t, text, "Cider press lorry")
+	assert.Contains(x.t, text, "by Jory")
+}
 
+// isLearnedFrom: the logbook finds the job, and the next one like it starts from what was learned.
+func (x *person) isLearnedFrom(base string) {
 	x.foundAgain(base)
 	x.press(".log a", "Cider press lorry")
 	x.sees(".log li", "holds since")
@@ -209,8 +230,8 @@ func TestFromVerdictToLabel(t *testing.T) {
 		const j = await r.json();
 		return (j.diagnosis.shifts || []).map((s) => s.station + " " + s.factor + " " + s.why).join("\n") + "\nmotor " + j.access.motor + " min from " + j.known.access.motor.n;
 	}`).Str()
-	assert.Regexp(t, `motor [3-5][\d.]* min from 5`, shifts, "the way there is taken as this workshop's jobs said")
-	assert.Regexp(t, `motor [1-9][\d.]* here it was this \d+ times of 15`, shifts)
+	assert.Regexp(x.t, `motor [3-5][\d.]* min from 5`, shifts, "the way there is taken as this workshop's jobs said")
+	assert.Regexp(x.t, `motor [1-9][\d.]* here it was this \d+ times of 15`, shifts)
 }
 
 // Lists that are wrong, a supplier that is down, a proof that fails.

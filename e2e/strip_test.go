@@ -20,7 +20,7 @@ import (
 )
 
 // twelveMegapixels is a picture of that size as a camera makes it, some megabytes.
-func twelveMegapixels(t *testing.T) string {
+func twelveMegapixels(t testing.TB) string {
 	t.Helper()
 	rng := rand.New(rand.NewPCG(12, 12))
 	img := image.NewRGBA(image.Rect(0, 0, 4000, 3000))
@@ -56,6 +56,16 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.keys('g', 's')
 	x.sees(".strip-record .empty", "Grounded post off")
 
+	x.takesDown()
+	x.strikesAndChanges()
+	x.photographs()
+	x.calculates()
+	x.keepsAll(a)
+	x.goesBack()
+}
+
+// takesDown: one line and one key each, no dialog, no other touch; the field keeps the focus.
+func (x *person) takesDown() {
 	// One line and one key each: no dialog, no other touch. The field keeps the focus.
 	keys, began := 0, time.Now()
 	for i, line := range cameOff {
@@ -70,33 +80,37 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	// The last answer brings its note: what stands below it then moves.
 	x.until("all are stored", func() bool { return !x.page().MustHas(".strip-item .quiet") })
 	x.settle()
-	t.Logf("25 things in %d keystrokes and 0 touches, %.1f s of the machine's own time", keys, time.Since(began).Seconds())
-	assert.Len(t, x.page().MustElements(".strip-item"), 25)
-	assert.Equal(t, "What came off", x.page().MustEval("() => document.activeElement.getAttribute('aria-label')").Str())
+	x.t.Logf("25 things in %d keystrokes and 0 touches, %.1f s of the machine's own time", keys, time.Since(began).Seconds())
+	assert.Len(x.t, x.page().MustElements(".strip-item"), 25)
+	assert.Equal(x.t, "What came off", x.page().MustEval("() => document.activeElement.getAttribute('aria-label')").Str())
 	x.sees(".stack-order", "thrust washer")
 	x.sees(".strip-item .tag.counted", "rough or gritty") // the rough bearing
 	x.sees(".inside-look .ant-btn-primary", "rough")
+}
 
-	x.strikesAndChanges()
-
+// photographs: a photo of twelve megapixels over a line that breaks half way, and what is no photo.
+func (x *person) photographs() {
 	// A photo of twelve megapixels over a line that breaks half way.
-	big := twelveMegapixels(t)
-	require.NoError(t, proto.NetworkEmulateNetworkConditions{Latency: 20, DownloadThroughput: 4e6, UploadThroughput: 1.2e6}.Call(x.p))
+	big := twelveMegapixels(x.t)
+	require.NoError(x.t, proto.NetworkEmulateNetworkConditions{Latency: 20, DownloadThroughput: 4e6, UploadThroughput: 1.2e6}.Call(x.p))
 	x.page().MustElement(`input[aria-label="Photo file of armature"]`).MustSetFiles(big)
 	x.until("a piece of the photo arrived", func() bool {
 		return x.page().MustElement(`.strip-item progress`).MustProperty("value").Num() > 0
 	})
 	broke := x.page().WaitEvent(&proto.NetworkLoadingFailed{})
-	require.NoError(t, proto.NetworkEmulateNetworkConditions{Offline: true}.Call(x.p))
+	require.NoError(x.t, proto.NetworkEmulateNetworkConditions{Offline: true}.Call(x.p))
 	broke()
-	require.NoError(t, proto.NetworkEmulateNetworkConditions{Latency: 0, DownloadThroughput: -1, UploadThroughput: -1}.Call(x.p))
+	require.NoError(x.t, proto.NetworkEmulateNetworkConditions{Latency: 0, DownloadThroughput: -1, UploadThroughput: -1}.Call(x.p))
 	x.page().MustElement(`.photo img[alt="Photo of armature"]`)
 	// What is no picture is refused politely, and the record stays.
-	text := filepath.Join(t.TempDir(), "notes.jpg")
-	require.NoError(t, os.WriteFile(text, []byte(strings.Repeat("no picture ", 20)), 0o600))
+	text := filepath.Join(x.t.TempDir(), "notes.jpg")
+	require.NoError(x.t, os.WriteFile(text, []byte(strings.Repeat("no picture ", 20)), 0o600))
 	x.page().MustElement(`input[aria-label="Photo file of pinion"]`).MustSetFiles(text)
 	x.sees(".strip-item .wrong", "no photo: choose a JPEG or PNG")
+}
 
+// calculates: a winding that this meter cannot read is not condemned; a note of the craft stands beside its item.
+func (x *person) calculates() {
 	// The bench: a winding that this meter cannot read is not condemned.
 	x.press(".strip-beside [role=tab]", "Bench")
 	x.press(".bench-list button", "Winding by ohmmeter")
@@ -120,7 +134,10 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.page().MustElement(`textarea[aria-label="Note of the craft"]`).MustInput("On the ferry the pinion sits with its chamfer forward.")
 	x.press(".craft-own button", "Add our own")
 	x.sees(".craft li", "chamfer forward")
+}
 
+// keepsAll: the server is killed in the middle; nothing is lost.
+func (x *person) keepsAll(a *app) {
 	// The server is killed in the middle; nothing is lost.
 	a.stop(syscall.SIGKILL)
 	a.start()
@@ -131,12 +148,15 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.settle()
 	x.page().MustElement(`.photo img[alt="Photo of armature"]`)
 	x.noOverflow()
+}
 
+// goesBack: the same in reverse, ticked by key; what is left over blocks. Then on the phone.
+func (x *person) goesBack() {
 	// Put back: the same in reverse, ticked by key; what is left over blocks.
 	x.keys(input.Escape, 'g', 'p')
 	x.sees("h1", "24 of 24 still to go back") // the rough bearing is a finding
 	x.sees(".back-item.next-up", "hose")
-	assert.Contains(t, x.page().MustElement(".back").MustText(), "cannot be proved")
+	assert.Contains(x.t, x.page().MustElement(".back").MustText(), "cannot be proved")
 	for range 23 {
 		was := x.page().MustElement("main h1").MustText()
 		x.keys(input.Enter)
@@ -149,7 +169,7 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 	x.sees("h1", "nothing left over")
 
 	// On the phone.
-	require.NoError(t, Size(x.p, 390, 844))
+	require.NoError(x.t, Size(x.p, 390, 844))
 	x.noOverflow()
 	x.page().MustNavigate(strings.Replace(x.page().MustInfo().URL, "/back", "/strip", 1))
 	x.sees(".strip-item .strip-n", "^25$")

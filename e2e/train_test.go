@@ -46,6 +46,22 @@ func TestTheTrainer(t *testing.T) {
 	a, b, base, x := begin(t, "pip")
 	x.page().MustNavigate(base + "/training")
 
+	x.solvesWell(a)
+	x.solvesBadly()
+	x.endangers()
+	x.drills(base)
+
+	// The owner sees who worked what, and how.
+	o := open(t, b, base, 1280, 800)
+	o.signIn("wanda")
+	o.page().MustNavigate(base + "/training")
+	o.sees(".attempts li", "Pip")
+	o.sees(".attempts li", "Found")
+	o.noOverflow()
+}
+
+// solvesWell: the ground side of the ferry, walked under load; the server dies on the way.
+func (x *person) solvesWell(a *app) {
 	// Solved well: the ground side of the ferry, walked under load.
 	x.sees(".exercise", "Slow since the paint")
 	took := x.page().MustEval(`() => new Promise((done) => {
@@ -55,15 +71,15 @@ func TestTheTrainer(t *testing.T) {
 		}).observe(document.body, { childList: true, subtree: true });
 		[...document.querySelectorAll(".exercise")].find((e) => e.innerText.includes("Slow since the paint")).click();
 	})`).Num()
-	t.Logf("the exercise opened in %.0f ms", took)
-	assert.NotContains(t, x.page().MustElement(".train-paths").MustText(), " V", "the path is drawn without volts")
+	x.t.Logf("the exercise opened in %.0f ms", took)
+	assert.NotContains(x.t, x.page().MustElement(".train-paths").MustText(), " V", "the path is drawn without volts")
 	x.press(".states button", "Cranking")
 	x.press("label", "Clip the leads on")
-	assert.Regexp(t, `\d+\.\d+ V`, x.probe("battery plus post", "battery minus post"))
+	assert.Regexp(x.t, `\d+\.\d+ V`, x.probe("battery plus post", "battery minus post"))
 	x.sees(".lcd small", "since switching on: least")
 	x.probe("starter case", "battery minus post")
 	shown := x.probe("engine block", "minus clamp")
-	assert.Regexp(t, `V$`, shown)
+	assert.Regexp(x.t, `V$`, shown)
 	// The server dies and the exercise goes on where it was.
 	a.stop(syscall.SIGKILL)
 	a.start()
@@ -77,8 +93,11 @@ func TestTheTrainer(t *testing.T) {
 	x.sees(".debrief p", "To take home")
 	x.sees(".debrief-steps li", "told (much|some|little)")
 	x.sees(".quiet", "With hindsight \\d+ minutes would have done: volts")
-	good := x.page().MustElement(".score").MustText()
+	assert.Greater(x.t, len(x.page().MustElement(".score").MustText()), 1, "a score of two figures")
+}
 
+// solvesBadly: unloaded volts, three hints, the wrong part.
+func (x *person) solvesBadly() {
 	// Solved badly: unloaded volts, three hints, the wrong part.
 	x.press("a", "Another one")
 	x.press(".exercise", "Full volts, no start")
@@ -97,10 +116,10 @@ func TestTheTrainer(t *testing.T) {
 	x.press("button", "This is my verdict")
 	x.sees(".debrief h1", "Not this time")
 	x.sees(".debrief-steps .warn", ".")
-	bad := x.page().MustElement(".score").MustText()
-	assert.Greater(t, len(good), 1)
-	t.Logf("score well %s, badly %s", good, bad)
+}
 
+// endangers: ohms on a live circuit.
+func (x *person) endangers() {
 	// A dangerous mistake: ohms on a live circuit.
 	x.press("a", "Another one")
 	x.press(".exercise", "Slow in the morning")
@@ -114,7 +133,10 @@ func TestTheTrainer(t *testing.T) {
 	x.sees(".debrief .caution", "supply off")
 	x.sees(".score", "^0$")
 	x.noOverflow()
+}
 
+// drills: the drill by keyboard, an exercise on the phone by touch.
+func (x *person) drills(base string) {
 	// The drill, by keyboard.
 	x.page().MustNavigate(base + "/training?view=drill")
 	for range 3 {
@@ -128,7 +150,7 @@ func TestTheTrainer(t *testing.T) {
 	x.sees(".drill p", "of 3 right so far")
 
 	// On the phone, by touch.
-	require.NoError(t, Size(x.p, 390, 844))
+	require.NoError(x.t, Size(x.p, 390, 844))
 	x.noOverflow()
 	x.page().MustNavigate(base + "/training")
 	x.press(".exercise", "Pump hums")
@@ -137,12 +159,4 @@ func TestTheTrainer(t *testing.T) {
 	x.press(".train-lower [role=tab]", "Check")
 	x.page().MustElement(".train-looks button").MustClick()
 	x.logged(0)
-
-	// The owner sees who worked what, and how.
-	o := open(t, b, base, 1280, 800)
-	o.signIn("wanda")
-	o.page().MustNavigate(base + "/training")
-	o.sees(".attempts li", "Pip")
-	o.sees(".attempts li", "Found")
-	o.noOverflow()
 }

@@ -79,7 +79,6 @@ func TestFromVerdictToLabel(t *testing.T) {
 
 // decides: every option by expected cost, a part found, a fire hazard, and what the customer chooses.
 func (x *person) decides() {
-	// Every option by expected cost; what is ruled out says why.
 	x.keys('g', 'd')
 	x.sees(".option-row.best", "costs least")
 	x.sees(".option-row.vetoed", "no winder within reach")
@@ -118,7 +117,6 @@ func (x *person) decides() {
 
 // putsAllBack: not proved while something is left over.
 func (x *person) putsAllBack() {
-	// Not proved while something is left over.
 	x.keys('g', 'v')
 	x.sees(".prove h1", "Prove the starter motor")
 	x.sees(".warn", "12 things of the strip-down")
@@ -135,7 +133,6 @@ func (x *person) putsAllBack() {
 
 // provesInBands: the same readings again, in their bands for this vehicle; the server dies in between.
 func (x *person) provesInBands(a *app) {
-	// The same readings again, in their bands for this vehicle; the server dies in between.
 	x.keys('g', 'v')
 	x.sees(".proof-line", "it does its work|as it was complained of")
 	n := len(x.page().MustElements(".proof-line"))
@@ -173,7 +170,6 @@ func (x *person) provesInBands(a *app) {
 
 // hasPapers: the papers, rendered and read.
 func (x *person) hasPapers(id string) {
-	// The papers: rendered, and read.
 	x.keys('g', 'r')
 	x.sees(".sheets h2", "For the customer")
 	x.sees(".printable td", "11|10|12")

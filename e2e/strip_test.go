@@ -66,7 +66,6 @@ func TestStrippingDownAndPuttingBack(t *testing.T) {
 
 // takesDown: one line and one key each, no dialog, no other touch; the field keeps the focus.
 func (x *person) takesDown() {
-	// One line and one key each: no dialog, no other touch. The field keeps the focus.
 	keys, began := 0, time.Now()
 	for i, line := range cameOff {
 		x.types(line)
@@ -138,7 +137,6 @@ func (x *person) calculates() {
 
 // keepsAll: the server is killed in the middle; nothing is lost.
 func (x *person) keepsAll(a *app) {
-	// The server is killed in the middle; nothing is lost.
 	a.stop(syscall.SIGKILL)
 	a.start()
 	x.page().MustReload()
@@ -152,7 +150,6 @@ func (x *person) keepsAll(a *app) {
 
 // goesBack: the same in reverse, ticked by key; what is left over blocks. Then on the phone.
 func (x *person) goesBack() {
-	// Put back: the same in reverse, ticked by key; what is left over blocks.
 	x.keys(input.Escape, 'g', 'p')
 	x.sees("h1", "24 of 24 still to go back") // the rough bearing is a finding
 	x.sees(".back-item.next-up", "hose")

@@ -62,7 +62,6 @@ func TestTheTrainer(t *testing.T) {
 
 // solvesWell: the ground side of the ferry, walked under load; the server dies on the way.
 func (x *person) solvesWell(a *app) {
-	// Solved well: the ground side of the ferry, walked under load.
 	x.sees(".exercise", "Slow since the paint")
 	took := x.page().MustEval(`() => new Promise((done) => {
 		const began = performance.now();
@@ -98,7 +97,6 @@ func (x *person) solvesWell(a *app) {
 
 // solvesBadly: unloaded volts, three hints, the wrong part.
 func (x *person) solvesBadly() {
-	// Solved badly: unloaded volts, three hints, the wrong part.
 	x.press("a", "Another one")
 	x.press(".exercise", "Full volts, no start")
 	x.press(".states button", "At rest")
@@ -120,7 +118,6 @@ func (x *person) solvesBadly() {
 
 // endangers: ohms on a live circuit.
 func (x *person) endangers() {
-	// A dangerous mistake: ohms on a live circuit.
 	x.press("a", "Another one")
 	x.press(".exercise", "Slow in the morning")
 	x.press(".states button", "At rest")
@@ -137,7 +134,6 @@ func (x *person) endangers() {
 
 // drills: the drill by keyboard, an exercise on the phone by touch.
 func (x *person) drills(base string) {
-	// The drill, by keyboard.
 	x.page().MustNavigate(base + "/training?view=drill")
 	for range 3 {
 		x.page().MustElement(".drill-option")

@@ -124,14 +124,14 @@ func discharge(a *ask, r *Result) {
 func replacement(a *ask, r *Result) {
 	o, n := a.num("old"), a.num("new")
 	ov, nv, tol := a.num("old_volts"), a.num("new_volts"), a.num("tolerance")
-	same := a.choice("kind") == "same"
+	mixed := a.choice("kind") != "same"
 	if a.err == nil && !(o > 0 && n > 0) {
 		a.fail("old", "microfarads lie above zero")
 	}
 	if a.err != nil {
 		return
 	}
-	if err := winding.MayReplace(o, ov, n, nv, tol, same); err != nil {
+	if err := (winding.Mark{Farads: n, Volts: nv, Start: mixed}).MayReplace(winding.Mark{Farads: o, Volts: ov}, tol); err != nil {
 		r.Judged, r.Says = "bad", "No: "+err.Error()+"."
 		return
 	}

@@ -111,7 +111,7 @@ func ohmmeter(a *ask, r *Result) {
 		return
 	}
 	v, err := winding.Corrected(winding.Value{X: shown, U: acc.Sigma(shown)},
-		winding.Value{X: leads, U: acc.Sigma(leads)}, metal, at, to, 2)
+		winding.Value{X: leads, U: acc.Sigma(leads)}, metal, winding.Warmth{Now: at, Wanted: to, U: 2})
 	if a.wrong(err) {
 		return
 	}

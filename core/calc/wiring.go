@@ -102,7 +102,8 @@ func wire(a *ask, r *Result) {
 
 func relayGain(a *ask, r *Result) {
 	area := a.size()
-	g, err := conductor.RelayGain(a.num("battery"), a.num("motor"), a.num("amperes"), area, a.num("metres"), 0.005, a.num("resistance"))
+	g, err := conductor.Feed{Battery: a.num("battery"), Motor: a.num("motor"), Amperes: a.num("amperes"), Area: area,
+		Metres: a.num("metres"), Contact: 0.005, Resistance: a.num("resistance")}.RelayGain()
 	if a.err != nil || a.wrong(err) {
 		return
 	}
@@ -196,7 +197,8 @@ func splice(a *ask, r *Result) {
 
 func strands(a *ask, r *Result) {
 	area := a.size()
-	s, err := conductor.Damaged(area, a.num("broken")/100, a.num("metres"), a.num("amperes"), a.num("fuse"), a.choice("near") == "yes")
+	s, err := conductor.Damage{Area: area, Share: a.num("broken") / 100, Metres: a.num("metres"), Amperes: a.num("amperes"),
+		Fuse: a.num("fuse"), Exposed: a.choice("near") == "yes"}.Strands()
 	if a.err != nil || a.wrong(err) {
 		return
 	}

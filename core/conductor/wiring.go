@@ -136,25 +136,35 @@ type Strands struct {
 	Why      string
 }
 
-// Damaged judges a wire of area mm² of which share (0..1) of the strands are broken
-// over a length (m) and which carries current (A) behind a fuse (A). Loose strands near
-// oil or fuel, or burnt insulation, are a fire hazard whatever still works.
-func Damaged(area, share, metres, amperes, fuse float64, exposed bool) (Strands, error) {
-	if !(area > 0 && share >= 0 && share <= 1 && metres >= 0 && amperes >= 0 && fuse >= 0) || math.IsInf(area+metres+amperes+fuse, 0) {
+// Damage is a wire with broken strands.
+type Damage struct {
+	Area    float64 // mm²
+	Share   float64 // of the strands that are broken, 0 to 1
+	Metres  float64 // over which they are
+	Amperes float64 // that it carries
+	Fuse    float64 // A, before it
+	Exposed bool    // loose strands or burnt insulation near oil or fuel
+}
+
+// Strands judges a damaged wire. Loose strands near oil or fuel, or burnt insulation,
+// are a fire hazard whatever still works.
+func (d Damage) Strands() (Strands, error) {
+	if !(d.Area > 0 && d.Share >= 0 && d.Share <= 1 && d.Metres >= 0 && d.Amperes >= 0 && d.Fuse >= 0) ||
+		math.IsInf(d.Area+d.Metres+d.Amperes+d.Fuse, 0) {
 		return Strands{}, errors.New("the broken share lies between 0 and 100 %, and area, length, current and fuse start at zero")
 	}
-	s := Strands{Left: 1 - share}
+	s := Strands{Left: 1 - d.Share}
 	if s.Left <= 0 {
-		return Strands{Why: "nothing carries: it is open", Fire: exposed}, nil
+		return Strands{Why: "nothing carries: it is open", Fire: d.Exposed}, nil
 	}
-	s.Ampacity = Ampacity(area * s.Left)
-	s.Watts = amperes * amperes * CopperResistivity * metres / (area * s.Left)
+	s.Ampacity = Ampacity(d.Area * s.Left)
+	s.Watts = d.Amperes * d.Amperes * CopperResistivity * d.Metres / (d.Area * s.Left)
 	switch {
-	case exposed:
+	case d.Exposed:
 		s.Fire, s.Why = true, "loose strands or burnt insulation near oil or fuel: a spark is enough, whatever still works"
-	case fuse > s.Ampacity:
+	case d.Fuse > s.Ampacity:
 		s.Fire, s.Why = true, "the fuse would let more through than what is left of the copper can carry"
-	case amperes > s.Ampacity:
+	case d.Amperes > s.Ampacity:
 		s.Fire, s.Why = true, "it carries more than what is left of the copper can take for long"
 	default:
 		s.Why = "what is left carries it; the strands that broke had a reason, and more will follow"
@@ -169,23 +179,32 @@ type Gain struct {
 	Lost          float64 // V lost in the old feed
 }
 
-// RelayGain works out what a relay close to the motor would gain: battery volts (under
-// load), volts at the motor and amperes now, the new feed's area (mm²) and length (m,
-// there and back), a relay contact of contact Ω, and the motor's resistance (Ω, 0: not
-// known). The current is taken as unchanged, since a load asks for torque; speed goes as
-// V - I R. Both wiper speeds slow, a long thin feed: the case it is for.
-func RelayGain(battery, motor, amperes, area, metres, contact, resistance float64) (Gain, error) {
-	if !(battery > 0 && motor > 0 && amperes > 0) || motor > battery || !(resistance >= 0 && contact >= 0) {
+// Feed is a motor at the end of a long feed, and the short one behind a relay that would take its place.
+type Feed struct {
+	Battery, Motor float64 // V under load, now
+	Amperes        float64
+	Area           float64 // mm², of the new feed
+	Metres         float64 // of the new feed, there and back
+	Contact        float64 // Ω, of the relay
+	Resistance     float64 // Ω, of the motor; 0: not known
+}
+
+// RelayGain works out what a relay close to the motor would gain. The current is taken as
+// unchanged, since a load asks for torque; speed goes as V - I R. Both wiper speeds slow, a
+// long thin feed: the case it is for.
+func (f Feed) RelayGain() (Gain, error) {
+	if !(f.Battery > 0 && f.Motor > 0 && f.Amperes > 0) || f.Motor > f.Battery || !(f.Resistance >= 0 && f.Contact >= 0) {
 		return Gain{}, errors.New("volts at the motor lie between zero and the battery's, and amperes above zero")
 	}
-	if resistance*amperes >= motor {
+	if f.Resistance*f.Amperes >= f.Motor {
 		return Gain{}, errors.New("with this resistance and current the motor would stand still: check both")
 	}
-	r, err := Resistance(area, metres, 20)
+	r, err := Resistance(f.Area, f.Metres, 20)
 	if err != nil {
 		return Gain{}, err
 	}
-	g := Gain{Before: motor, Lost: battery - motor, After: battery - amperes*(r+contact)}
-	g.Speed = 100 * ((g.After-amperes*resistance)/(g.Before-amperes*resistance) - 1)
+	g := Gain{Before: f.Motor, Lost: f.Battery - f.Motor, After: f.Battery - f.Amperes*(r+f.Contact)}
+	braking := f.Amperes * f.Resistance
+	g.Speed = 100 * ((g.After-braking)/(g.Before-braking) - 1)
 	return g, nil
 }

@@ -58,27 +58,27 @@ func TestJointHeat(t *testing.T) {
 // Both wiper speeds slow behind a long thin feed: 12.4 V at the battery, 10.4 at the
 // motor, 5 A. A feed of 3 m of 4 mm² loses 5·3/58/4 + 5·0.005 = 0.09 V.
 func TestRelayGain(t *testing.T) {
-	g, err := RelayGain(12.4, 10.4, 5, 4, 3, 0.005, 0.4)
+	g, err := Feed{Battery: 12.4, Motor: 10.4, Amperes: 5, Area: 4, Metres: 3, Contact: 0.005, Resistance: 0.4}.RelayGain()
 	require.NoError(t, err)
 	assert.InDelta(t, 12.31, g.After, 0.01)
 	assert.InDelta(t, 100*((12.31-2)/(10.4-2)-1), g.Speed, 0.2)
-	_, err = RelayGain(12, 13, 5, 4, 3, 0, 0)
+	_, err = Feed{Battery: 12, Motor: 13, Amperes: 5, Area: 4, Metres: 3}.RelayGain()
 	assert.Error(t, err)
-	_, err = RelayGain(12, 10, 5, 4, 3, 0, 3)
+	_, err = Feed{Battery: 12, Motor: 10, Amperes: 5, Area: 4, Metres: 3, Resistance: 3}.RelayGain()
 	assert.ErrorContains(t, err, "stand still")
 }
 
 func TestStrands(t *testing.T) {
-	s, err := Damaged(2.5, 0.6, 0.02, 8, 20, false)
+	s, err := Damage{Area: 2.5, Share: 0.6, Metres: 0.02, Amperes: 8, Fuse: 20}.Strands()
 	require.NoError(t, err)
 	assert.True(t, s.Fire, "20 A of fuse before 1 mm² of copper")
-	s, err = Damaged(2.5, 0.1, 0.02, 8, 10, false)
+	s, err = Damage{Area: 2.5, Share: 0.1, Metres: 0.02, Amperes: 8, Fuse: 10}.Strands()
 	require.NoError(t, err)
 	assert.False(t, s.Fire)
-	s, err = Damaged(2.5, 0.1, 0.02, 8, 10, true)
+	s, err = Damage{Area: 2.5, Share: 0.1, Metres: 0.02, Amperes: 8, Fuse: 10, Exposed: true}.Strands()
 	require.NoError(t, err)
 	assert.True(t, s.Fire, "loose strands near fuel, whatever still works")
-	_, err = Damaged(2.5, 1.2, 0.02, 8, 10, true)
+	_, err = Damage{Area: 2.5, Share: 1.2, Metres: 0.02, Amperes: 8, Fuse: 10, Exposed: true}.Strands()
 	assert.Error(t, err)
 }
 

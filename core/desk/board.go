@@ -78,9 +78,16 @@ func PlaceOf(now time.Time, closed bool, waits []Wait, temporaryEnds *time.Time)
 	return Place{Now, time.Time{}}
 }
 
-// Before orders two jobs of the board: by group, then by what is due first, then by stage, then
-// the newer first.
-func Before(a, b Place, stageA, stageB string, openedA, openedB time.Time) int {
+// Row is what orders a job on the board.
+type Row struct {
+	Place
+	Stage  string
+	Opened time.Time
+}
+
+// Compare orders two jobs of the board: by group, then by what is due first, then by stage, then
+// the newer first; below zero where r comes first.
+func (r Row) Compare(o Row) int {
 	groups := map[string]int{Overdue: 0, Now: 1, Waiting: 2, Closed: 3}
 	due := func(p Place) time.Time {
 		if p.Due.IsZero() { // after all that have a day
@@ -89,9 +96,9 @@ func Before(a, b Place, stageA, stageB string, openedA, openedB time.Time) int {
 		return p.Due
 	}
 	return cmp.Or(
-		cmp.Compare(groups[a.Group], groups[b.Group]),
-		due(a).Compare(due(b)),
-		cmp.Compare(soon[stageA], soon[stageB]),
-		openedB.Compare(openedA),
+		cmp.Compare(groups[r.Group], groups[o.Group]),
+		due(r.Place).Compare(due(o.Place)),
+		cmp.Compare(soon[r.Stage], soon[o.Stage]),
+		o.Opened.Compare(r.Opened),
 	)
 }

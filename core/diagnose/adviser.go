@@ -126,7 +126,7 @@ func (a *Adviser) Predictions(e casefile.Evidence) []Prediction {
 // Answer lets somebody look at a machine whose truth is known: an answer drawn from the chances
 // that the reasoning uses. codes is the controller's table of blink codes, nil without one.
 func (a *Adviser) Answer(truth Truth, observe, state string, codes map[int][]string, rng *rand.Rand) string {
-	return words.Answer(a.Space, truth, observe, state, codes, rng)
+	return words.Answer(a.Space, truth, words.Asked{Observe: observe, State: state, Codes: codes}, rng)
 }
 
 // Opinion is what the evidence of a job amounts to. It can still be asked for pictures, for what

@@ -32,22 +32,29 @@ func Open(r io.Reader, size int64, o Options) (*View, error) {
 	if err != nil {
 		return nil, err
 	}
-	return v, v.analyse(x, f.Dt, name, scale, append(append([]string{}, f.Warnings...), warn...), o)
+	if err := v.analyse(x, f.Dt, o); err != nil {
+		return v, err
+	}
+	v.Result.Channel, v.Result.Scale = name, scale
+	v.Result.Warnings = append(append(append([]string{}, f.Warnings...), warn...), v.Result.Warnings...) // never null
+	return v, nil
 }
 
 // Captured is a view of samples that came from an instrument, A.
 func Captured(x []float32, dt float64, o Options) (*View, error) {
 	v := &View{Channels: []string{"scope"}, Units: []string{"A"}}
-	return v, v.analyse(x, dt, "scope", "A", nil, o)
+	if err := v.analyse(x, dt, o); err != nil {
+		return v, err
+	}
+	v.Result.Channel, v.Result.Scale = "scope", "A"
+	return v, nil
 }
 
-func (v *View) analyse(x []float32, dt float64, name, scale string, warn []string, o Options) error {
+func (v *View) analyse(x []float32, dt float64, o Options) error {
 	r, err := Analyse(x, dt, o)
 	if err != nil {
 		return err
 	}
-	r.Channel, r.Scale = name, scale
-	r.Warnings = append(warn, r.Warnings...)
 	v.Result, v.x, v.raw = r, x, nil
 	return nil
 }

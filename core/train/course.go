@@ -279,13 +279,21 @@ func (q *Round) set(opts []string, rng *rand.Rand) {
 	q.Options, q.Answer = opts, slices.Index(opts, right)
 }
 
-// FromJob makes an exercise of what a job turned out to be.
-func FromJob(c *circuit.Circuit, id, machine, complaint, f string, seed uint64) (Exercise, error) {
-	station, mode, _ := strings.Cut(f, ".")
-	s := c.Station(station)
+// Solved is a job that was solved.
+type Solved struct {
+	Circuit   *circuit.Circuit
+	Machine   string // its name
+	Complaint string
+	Fault     string // what it turned out to be, station.mode
+}
+
+// FromJob makes an exercise of what a job turned out to be; the seed draws the machine.
+func FromJob(id string, j Solved, seed uint64) (Exercise, error) {
+	station, mode, _ := strings.Cut(j.Fault, ".")
+	s := j.Circuit.Station(station)
 	if s == nil || !slices.Contains(circuit.KindModes(s.Kind), mode) {
 		return Exercise{}, fmt.Errorf("the job says not which fault it was: prove it first")
 	}
-	return Exercise{ID: id, Title: machine, Circuit: c.ID, Seed: seed, Faults: []string{f}, Complaint: complaint,
+	return Exercise{ID: id, Title: j.Machine, Circuit: j.Circuit.ID, Seed: seed, Faults: []string{j.Fault}, Complaint: j.Complaint,
 		Idea: "It was here: " + s.Label + ", " + fault.Label(mode) + "."}, nil
 }

@@ -30,17 +30,23 @@ func Discharge(farad, ohm, volts float64) (seconds, watts float64) {
 	return 5 * ohm * farad, volts * volts / ohm
 }
 
+// Mark is what stands on a capacitor.
+type Mark struct {
+	Farads, Volts float64
+	Start         bool // for starting only: it stands seconds of current, not hours
+}
+
 // MayReplace says whether a capacitor may take another's place: the same
-// microfarads within the mark's tolerance, at least the voltage, and of the same kind.
-func MayReplace(oldF, oldV, newF, newV, tolerancePercent float64, sameKind bool) error {
+// microfarads within the mark's tolerance in per cent, at least the voltage, and of the same kind.
+func (m Mark) MayReplace(old Mark, tolerance float64) error {
 	switch {
-	case math.Abs(newF/oldF-1) > tolerancePercent/100:
+	case math.Abs(m.Farads/old.Farads-1) > tolerance/100:
 		return errors.New("its microfarads are outside the tolerance of the old one's mark: it would shift the " +
 			"start winding's current, and heat it or starve it")
-	case newV < oldV:
+	case m.Volts < old.Volts:
 		return errors.New("its voltage is lower than the old one's: across a running winding there is more than the " +
 			"supply, and it would break down")
-	case !sameKind:
+	case m.Start != old.Start:
 		return errors.New("a start capacitor stands seconds of current and a run capacitor hours: neither takes the other's place")
 	}
 	return nil

@@ -40,18 +40,23 @@ type Value struct {
 	U float64 `json:"u"`
 }
 
+// Warmth is a winding's temperature while it is measured, and the one at which its resistance is wanted, °C.
+type Warmth struct {
+	Now, Wanted float64
+	U           float64 // standard uncertainty of Now, K
+}
+
 // Corrected subtracts the leads (Ω, shown with the tips held together) from what
-// the meter shows, and moves the rest from temperature t1 to t2 (°C). u and uLeads are
-// the meter's standard uncertainties there; ut is that of the winding's temperature, K.
-func Corrected(shown, leads Value, c Conductor, t1, t2, ut float64) (Value, error) {
+// the meter shows, and moves the rest to the temperature wanted.
+func Corrected(shown, leads Value, c Conductor, t Warmth) (Value, error) {
 	r := shown.X - leads.X
 	u := math.Hypot(shown.U, leads.U)
 	if r < -2*u {
 		return Value{}, errors.New("the leads alone read more than the winding with its leads: hold the tips together and read both again")
 	}
 	r = math.Max(r, 0)
-	f := c.AtTemperature(1, t1, t2)
-	return Value{r * f, math.Hypot(u*f, r*f*ut/(c.k()+t1))}, nil
+	f := c.AtTemperature(1, t.Now, t.Wanted)
+	return Value{r * f, math.Hypot(u*f, r*f*t.U/(c.k()+t.Now))}, nil
 }
 
 // Verdict on a value against a range.

@@ -20,11 +20,11 @@ import (
 func TestTemperature(t *testing.T) {
 	assert.InDelta(t, 1.2157, Copper.AtTemperature(1, 20, 75), 1e-4)
 	assert.InDelta(t, 1.2245, Aluminium.AtTemperature(1, 20, 75), 1e-4)
-	v, err := Corrected(Value{0.5, 0.05}, Value{0.2, 0.05}, Copper, 75, 20, 0)
+	v, err := Corrected(Value{0.5, 0.05}, Value{0.2, 0.05}, Copper, Warmth{Now: 75, Wanted: 20})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.3/1.2157, v.X, 1e-4)
 	assert.InDelta(t, 0.05*math.Sqrt2/1.2157, v.U, 1e-4, "both readings count (JCGM 100, 5.1.2)")
-	_, err = Corrected(Value{0.1, 0.01}, Value{0.5, 0.01}, Copper, 20, 20, 0)
+	_, err = Corrected(Value{0.1, 0.01}, Value{0.5, 0.01}, Copper, Warmth{Now: 20, Wanted: 20})
 	assert.ErrorContains(t, err, "leads alone")
 }
 
@@ -162,12 +162,10 @@ func TestCapacitor(t *testing.T) {
 	s, w := Discharge(7.5e-6, 20e3, 400)
 	assert.InDelta(t, 0.75, s, 1e-9)
 	assert.InDelta(t, 8, w, 1e-9)
-	assert.NoError(t, MayReplace(7.5e-6, 400, 7.5e-6, 450, 5, true))
-	for _, c := range []struct {
-		f, v float64
-		same bool
-	}{{10e-6, 450, true}, {7.5e-6, 250, true}, {7.5e-6, 450, false}} {
-		assert.Error(t, MayReplace(7.5e-6, 400, c.f, c.v, 5, c.same), fmt.Sprint(c))
+	old := Mark{Farads: 7.5e-6, Volts: 400}
+	assert.NoError(t, Mark{Farads: 7.5e-6, Volts: 450}.MayReplace(old, 5))
+	for _, c := range []Mark{{Farads: 10e-6, Volts: 450}, {Farads: 7.5e-6, Volts: 250}, {Farads: 7.5e-6, Volts: 450, Start: true}} {
+		assert.Error(t, c.MayReplace(old, 5), fmt.Sprint(c))
 	}
 }
 

@@ -376,7 +376,8 @@ func (s *Server) board(ctx context.Context, in *struct {
 		list = append(list, x)
 	}
 	slices.SortStableFunc(list, func(a, b Row) int {
-		return desk.Before(places[a.ID], places[b.ID], a.Stage, b.Stage, a.OpenedAt, b.OpenedAt)
+		return desk.Row{Place: places[a.ID], Stage: a.Stage, Opened: a.OpenedAt}.Compare(
+			desk.Row{Place: places[b.ID], Stage: b.Stage, Opened: b.OpenedAt})
 	})
 	return body(list), nil
 }

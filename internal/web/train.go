@@ -392,7 +392,8 @@ func (s *Server) exerciseFromJob(ctx context.Context, in *JobIn) (*out[ExerciseV
 	for _, b := range j.ID[10:] {
 		seed = seed<<8 | uint64(b)
 	}
-	ex, err := train.FromJob(j.Case.Circuit, "job-"+j.ID.String(), j.Machine.Name, j.Complaint, was, seed)
+	ex, err := train.FromJob("job-"+j.ID.String(), train.Solved{Circuit: j.Case.Circuit, Machine: j.Machine.Name,
+		Complaint: j.Complaint, Fault: was}, seed)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity(phrase.Sentence(err.Error()))
 	}

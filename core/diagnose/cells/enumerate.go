@@ -210,23 +210,25 @@ func (a *Space) addCell(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoi
 		charged = charged || a.isCharger(f)
 		battery = battery || a.C.Station(f.Station).Kind == circuit.Source
 	}
+	c := Cell{Diagnosis: d, Severity: [2]float64{g[0].sev, g[1].sev}, Width: [2]float64{g[0].width, g[1].width}}
+	on := c
+	on.Charged = true
 	switch {
 	case a.charger == nil:
-		a.addPhases(w, h, d, g, share, false)
+		a.addPhases(w, h, c, share)
 	case charged:
-		a.addPhases(w, h, d, g, share*a.Assumed.Prior.Charger, true)
+		a.addPhases(w, h, on, share*a.Assumed.Prior.Charger)
 	case battery:
-		a.addPhases(w, h, d, g, share*(1-a.Assumed.Prior.Charger), false)
-		a.addPhases(w, h, d, g, share*a.Assumed.Prior.Charger, true)
+		a.addPhases(w, h, c, share*(1-a.Assumed.Prior.Charger))
+		a.addPhases(w, h, on, share*a.Assumed.Prior.Charger)
 	default: // two faults elsewhere: a charger would not change the choice between them
-		a.addPhases(w, h, d, g, share*(1-a.Assumed.Prior.Charger), false)
+		a.addPhases(w, h, c, share*(1-a.Assumed.Prior.Charger))
 	}
 }
 
 // addPhases adds cells for a controller whose own checks hold, and, where they would find the fault,
 // for one whose checks do not.
-func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, d int, g [2]gridPoint, share float64, charged bool) {
-	c := Cell{Diagnosis: d, Severity: [2]float64{g[0].sev, g[1].sev}, Width: [2]float64{g[0].width, g[1].width}, Charged: charged}
+func (a *Space) addPhases(w *circuit.Work, h []circuit.Health, c Cell, share float64) {
 	if theta := a.nominal(&c); a.withholds(w, theta, h, &c) {
 		w.Unwatched, c.Unwatched = true, true
 		a.addWays(w, h, c, share*a.Assumed.Prior.GuardFails)

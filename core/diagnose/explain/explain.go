@@ -30,23 +30,40 @@ type Weighed struct {
 	Says           string             `json:"says"`
 }
 
+// account says what each piece of a job's evidence was worth, and warns of what is doubtful about it.
+type account struct {
+	a    *belief.Reasoner
+	j    *belief.Job
+	eps  []belief.Epoch
+	full *belief.Posterior // of all the evidence
+	good *belief.GoodCircuit
+	seen map[string]int // first piece of evidence that asked the same
+
+	warnings []readings.Warning
+}
+
 // explain says for each piece of evidence what it was worth.
-func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belief.Epoch, full *belief.Posterior,
-	warn *[]readings.Warning) ([]Weighed, error) {
+func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belief.Epoch, full *belief.Posterior) (*account, []Weighed, error) {
+	x := &account{a: a, j: j, eps: eps, full: full, good: a.GoodCircuit(full), seen: map[string]int{}}
+	out, err := x.all(ctx)
+	return x, out, err
+}
+
+// all goes through the evidence in its order: each piece by what the posterior was before and after it.
+func (x *account) all(ctx context.Context) ([]Weighed, error) {
+	a, j := x.a, x.j
 	out := []Weighed{}
 	ep := 0
-	prev, err := a.Step(ctx, belief.EvidenceSet{}, &eps[0])
+	prev, err := a.Step(ctx, belief.EvidenceSet{}, &x.eps[0])
 	if err != nil {
 		return nil, err
 	}
-	good := a.GoodCircuit(full)
-	seen := map[string]int{}
 	for i := range j.Evidence {
 		e := &j.Evidence[i]
 		w := Weighed{Index: i + 1, Bits: map[string]float64{}}
-		for ep+1 < len(eps) && eps[ep+1].From <= i {
+		for ep+1 < len(x.eps) && x.eps[ep+1].From <= i {
 			ep++
-			if prev, err = a.Step(ctx, belief.EvidenceSet{}, &eps[ep]); err != nil {
+			if prev, err = a.Step(ctx, belief.EvidenceSet{}, &x.eps[ep]); err != nil {
 				return nil, err
 			}
 		}
@@ -55,68 +72,64 @@ func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belie
 			out = append(out, w)
 			continue
 		}
+		if e.Observe != "" {
+			w.Outcome = e.Outcome
+		} else {
+			x.reading(&w, e)
+		}
 		if old := len(j.Evidence) - stepped; i < old {
-			explainOld(a, &w, e, j, good)
-			warnings(a, warn, &w, e, j, i, 1, seen)
+			// What can be said without weighing anew.
+			if w.Says = w.toGood(); w.Says == "" {
+				w.Says = "weighed with the others"
+			}
+			x.warn(&w, e, 1)
 			out = append(out, w)
 			if i == old-1 {
-				if prev, err = a.Step(ctx, a.Collect(j, eps[ep].From, i+1), &eps[ep]); err != nil {
+				if prev, err = a.Step(ctx, a.Collect(j, x.eps[ep].From, i+1), &x.eps[ep]); err != nil {
 					return nil, err
 				}
 			}
 			continue
 		}
-		now := &belief.Step{A: a, Diag: full.Diag}
+		now := &belief.Step{A: a, Diag: x.full.Diag}
 		if i < len(j.Evidence)-1 {
-			if now, err = a.Step(ctx, a.Collect(j, eps[ep].From, i+1), &eps[ep]); err != nil {
+			if now, err = a.Step(ctx, a.Collect(j, x.eps[ep].From, i+1), &x.eps[ep]); err != nil {
 				return nil, err
 			}
 		}
-		top := 0.0
-		for d := range now.Diag {
-			if now.Diag[d] < 0.02 && prev.Diag[d] < 0.02 && full.Diag[d] < 0.02 {
-				continue
-			}
-			b := math.Log2(math.Max(now.Diag[d], 1e-9) / math.Max(prev.Diag[d], 1e-9))
-			key := "none"
-			if fs := a.Diags[d].Faults; len(fs) > 0 {
-				names := make([]string, len(fs))
-				for k, f := range fs {
-					names[k] = f.String()
-				}
-				key = strings.Join(names, "+")
-			}
-			w.Bits[key] = math.Round(b*100) / 100
-			top = math.Max(top, math.Abs(b))
-		}
-		if e.Observe != "" {
-			w.Outcome = e.Outcome
-		} else {
-			explainReading(a, &w, e, j, good)
-		}
-		w.Says = says(a, &w, e, prev, now)
-		warnings(a, warn, &w, e, j, i, top, seen)
+		top := x.bits(&w, prev, now)
+		w.Says = says(a, &w, prev, now)
+		x.warn(&w, e, top)
 		out = append(out, w)
 		prev = now
 	}
 	return out, nil
 }
 
+// bits notes by how much each diagnosis that matters became likelier, in bits, and returns the most of them.
+func (x *account) bits(w *Weighed, prev, now *belief.Step) (top float64) {
+	for d := range now.Diag {
+		if now.Diag[d] < 0.02 && prev.Diag[d] < 0.02 && x.full.Diag[d] < 0.02 {
+			continue
+		}
+		b := math.Log2(math.Max(now.Diag[d], 1e-9) / math.Max(prev.Diag[d], 1e-9))
+		key := "none"
+		if fs := x.a.Diags[d].Faults; len(fs) > 0 {
+			names := make([]string, len(fs))
+			for k, f := range fs {
+				names[k] = f.String()
+			}
+			key = strings.Join(names, "+")
+		}
+		w.Bits[key] = math.Round(b*100) / 100
+		top = math.Max(top, math.Abs(b))
+	}
+	return top
+}
+
 // stepped is how many of the latest pieces of evidence are explained by what each changed:
 // that takes a weighing each. Of older ones it is said how they lie to a good circuit.
 const stepped = 60
-
-// explainOld says of an old piece of evidence what can be said without weighing anew.
-func explainOld(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, j *belief.Job, good *belief.GoodCircuit) {
-	if e.Observe != "" {
-		w.Outcome = e.Outcome
-	} else {
-		explainReading(a, w, e, j, good)
-	}
-	if w.Says = w.toGood(); w.Says == "" {
-		w.Says = "weighed with the others"
-	}
-}
 
 // toGood says how a reading lies to what a good circuit shows, "" of a word.
 func (w *Weighed) toGood() string {
@@ -140,7 +153,9 @@ func (w *Weighed) toGood() string {
 	return ""
 }
 
-func explainReading(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, j *belief.Job, good *belief.GoodCircuit) {
+// reading notes what a meter showed with its limits, and what a good circuit shows there.
+func (x *account) reading(w *Weighed, e *casefile.Evidence) {
+	a, j := x.a, x.j
 	r := readings.Prepare(a.Space, e, casefile.MeterFor(e, j.Instruments), 0)
 	w.Over = r.Over
 	if !r.Over {
@@ -151,7 +166,7 @@ func explainReading(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, j *bel
 		}
 		w.Reading, w.Low, w.High = new(gauss.Significant(v)), new(gauss.Significant(lo)), new(gauss.Significant(hi))
 	}
-	m, sd, open := good.Expect(&r)
+	m, sd, open := x.good.Expect(&r)
 	if open {
 		w.OpenIfGood = true
 		return
@@ -159,7 +174,7 @@ func explainReading(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, j *bel
 	w.ExpectedIfGood = new(readings.Possible(a.Space, e.Measure, m-1.645*sd, m+1.645*sd, readings.Direction(e.Measure, m)))
 }
 
-func says(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, prev, now *belief.Step) string {
+func says(a *belief.Reasoner, w *Weighed, prev, now *belief.Step) string {
 	ps, pn := prev.Stations()
 	ns, nn := now.Stations()
 	var cleared, raised []string
@@ -207,21 +222,21 @@ func says(a *belief.Reasoner, w *Weighed, e *casefile.Evidence, prev, now *belie
 	return head + ": " + tail
 }
 
-func warnings(a *belief.Reasoner, out *[]readings.Warning, w *Weighed, e *casefile.Evidence, j *belief.Job, i int,
-	topBits float64, seen map[string]int) {
+// warn says what is doubtful about a piece of evidence; topBits is the most that it moved any diagnosis.
+func (x *account) warn(w *Weighed, e *casefile.Evidence, topBits float64) {
 	add := func(code, format string, args ...any) {
-		*out = append(*out, readings.Warning{Index: i + 1, Code: code, Says: fmt.Sprintf(format, args...)})
+		x.warnings = append(x.warnings, readings.Warning{Index: w.Index, Code: code, Says: fmt.Sprintf(format, args...)})
 	}
 	key := strings.Join([]string{string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Instrument, e.Condition, e.Symptom}, "|")
-	if first, ok := seen[key]; ok {
+	if first, ok := x.seen[key]; ok {
 		add("repeat", "the same as %d again: what the two share is counted once", first)
 	} else {
-		seen[key] = i + 1
+		x.seen[key] = w.Index
 	}
 	if e.Observe != "" {
 		return
 	}
-	acc := casefile.MeterFor(e, j.Instruments).For(e.Measure)
+	acc := casefile.MeterFor(e, x.j.Instruments).For(e.Measure)
 	if e.Measure == unit.Resistance && !e.Reading.Over {
 		if acc.CannotTell(e.Reading.Value) {
 			add("below_meter_resolution", "%s is under three counts of this meter (%s each): it cannot tell a good "+
@@ -233,7 +248,7 @@ func warnings(a *belief.Reasoner, out *[]readings.Warning, w *Weighed, e *casefi
 		}
 	}
 	if e.Measure == unit.Voltage && topBits < 0.1 {
-		add("decides_nothing", "%s", whyNothing(a, e))
+		add("decides_nothing", "%s", whyNothing(x.a, e))
 	}
 }
 

@@ -95,7 +95,11 @@ func Glance(ctx context.Context, a *belief.Reasoner, j *belief.Job) (*Opinion, e
 		}
 	}
 	if op.Verdict.Status == Contradiction {
-		proposeSlip(ctx, a, &op.Verdict, j, last, full)
+		if ws := full.NamedSlips(j); len(ws) > 0 {
+			op.Verdict.Slip = ws[0].Says // the likeliest of those weighed already
+		} else {
+			proposeSlip(ctx, a, &op.Verdict, j, last)
+		}
 	}
 	st, _ := full.Stations()
 	for id, p := range st {
@@ -111,8 +115,13 @@ func Glance(ctx context.Context, a *belief.Reasoner, j *belief.Job) (*Opinion, e
 			readings.Loops(a.Space, j.Evidence, j.Instruments, last.From), a.ChargingSays(j, last.From))...)
 	if j.Brief {
 		op.Evidence = []Weighed{}
-	} else if op.Evidence, err = explain(ctx, a, j, eps, full, &op.Warnings); err != nil {
-		return nil, err
+	} else {
+		x, ws, err := explain(ctx, a, j, eps, full)
+		if err != nil {
+			return nil, err
+		}
+		op.Evidence = ws
+		op.Warnings = append(op.Warnings, x.warnings...)
 	}
 	if s := op.Verdict.Status; s == Undecided || s == FaultFound {
 		if r := oneRepair(a, full); r != "" {

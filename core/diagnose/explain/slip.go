@@ -11,13 +11,9 @@ import (
 	"corriente/core/unit"
 )
 
-// proposeSlip names the slip that would resolve a contradiction: the likeliest of those
-// weighed already, else the state, or 0 for OL and OL for 0. It leaves the verdict as it is.
-func proposeSlip(ctx context.Context, a *belief.Reasoner, v *Verdict, j *belief.Job, ep belief.Epoch, p *belief.Posterior) {
-	if ws := p.NamedSlips(j); len(ws) > 0 {
-		v.Slip = ws[0].Says
-		return
-	}
+// proposeSlip names the slip that would resolve a contradiction, of those that take a weighing of their own: the
+// state, or 0 for OL and OL for 0. It leaves the verdict as it is.
+func proposeSlip(ctx context.Context, a *belief.Reasoner, v *Verdict, j *belief.Job, ep belief.Epoch) {
 	best, says := math.Inf(-1), ""
 	for _, n := range v.Clash {
 		e := &j.Evidence[n-1]

@@ -71,7 +71,7 @@ func proves(t *testing.T, a *belief.Reasoner, of string) {
 			// A word is asked for until it is clear: three times the same.
 			said := map[string]int{}
 			for e.Outcome = ""; e.Outcome == ""; {
-				w := words.Answer(a.Space, m.Truth(), e.Observe, e.State, nil, rng)
+				w := words.Answer(a.Space, m.Truth(), words.Asked{Observe: e.Observe, State: e.State}, rng)
 				if said[w]++; said[w] == 3 {
 					e.Outcome = w
 				}

@@ -228,7 +228,7 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 		}
 	}()
 	failed := make(chan error, 4)
-	stop, err := f.listen(ctx, l, enc, ws, reg, failed)
+	stop, err := (&serving{f: &f, enc: enc, metrics: reg, failed: failed}).listen(ctx, l, ws)
 	if err != nil {
 		return errInput{err}
 	}
@@ -315,9 +315,17 @@ func reachable(at net.Addr, enc *encryption) string {
 	return at.String()
 }
 
+// serving is what the application listens with.
+type serving struct {
+	f       *serveFlags
+	enc     *encryption
+	metrics *prometheus.Registry
+	failed  chan<- error // a listener that ended by itself
+}
+
 // listen serves on the network; the function it returns ends that.
-func (f *serveFlags) listen(ctx context.Context, l net.Listener, enc *encryption, ws http.Handler,
-	reg *prometheus.Registry, failed chan<- error) (stop func() error, err error) {
+func (v *serving) listen(ctx context.Context, l net.Listener, ws http.Handler) (stop func() error, err error) {
+	f, enc, reg, failed := v.f, v.enc, v.metrics, v.failed
 	var servers []*http.Server
 	start := func(h http.Handler, serve func(*http.Server) error) {
 		srv := &http.Server{Handler: h, TLSConfig: enc.tls, ReadHeaderTimeout: 5 * time.Second,

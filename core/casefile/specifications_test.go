@@ -17,8 +17,8 @@ func ranged(t *testing.T, id, parameters string, specs ...string) (*Case, error)
 		id, parameters, strings.Join(specs, ","))))
 }
 
-func spec(measure, state, from, to, low, high string) string {
-	return fmt.Sprintf(`{"measure":%q,"state":%q,"from":%q,"to":%q,"low":%q,"high":%q}`, measure, state, from, to, low, high)
+func spec(fields ...any) string {
+	return fmt.Sprintf(`{"measure":%q,"state":%q,"from":%q,"to":%q,"low":%q,"high":%q}`, fields...)
 }
 
 // ohms is what the case's circuit reads between two nodes.

@@ -70,7 +70,8 @@ func TestBoardOrder(t *testing.T) {
 	got := slices.Clone(want)
 	slices.Reverse(got)
 	slices.SortStableFunc(got, func(a, b row) int {
-		return desk.Row{Place: a.place, Stage: a.stage, Opened: a.opened}.Compare(desk.Row{Place: b.place, Stage: b.stage, Opened: b.opened})
+		return desk.Row{Place: a.place, Stage: a.stage,
+			Opened: a.opened}.Compare(desk.Row{Place: b.place, Stage: b.stage, Opened: b.opened})
 	})
 	assert.Equal(t, want, got)
 }

@@ -221,7 +221,8 @@ func TestTheScoreOrdersPolicies(t *testing.T) {
 						best = minutes
 					}
 					mu.Lock()
-					mean[p] += float64((&Debrief{RightPart: right, RightFault: right, Minutes: minutes, Adviser: best}).score()) / float64(n)
+					mean[p] += float64((&Debrief{RightPart: right, RightFault: right, Minutes: minutes,
+						Adviser: best}).score()) / float64(n)
 					mu.Unlock()
 				}
 			}

@@ -246,7 +246,8 @@ loop:
 	}
 	if count == 0 {
 		if s.i < s.end && unicode.IsLetter(s.rs[start]) {
-			return s.fail(start, "no number before the unit", "type the number first, such as "+example(s.m)+", or OL when the display says so")
+			return s.fail(start, "no number before the unit", "type the number first, such as "+example(s.m)+
+				", or OL when the display says so")
 		}
 		return s.fail(start, "no number here", "type digits, such as "+example(s.m)+", or OL when the display says so")
 	}

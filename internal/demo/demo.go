@@ -260,7 +260,7 @@ func loadWork(ctx context.Context, st *store.Store, now time.Time) error {
 				return err
 			}
 		}
-		if err := load(ctx, st, advisers[d.circuit], d, byName, now); err != nil {
+		if err := (&loading{st, byName, now}).job(ctx, advisers[d.circuit], d); err != nil {
 			return fmt.Errorf("demo job %s: %w", jobs[i].machine, err)
 		}
 	}
@@ -271,7 +271,8 @@ func loadWork(ctx context.Context, st *store.Store, now time.Time) error {
 		return fmt.Errorf("demo job with two repairs: %w", err)
 	}
 	for i, line := range stripped {
-		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"), id("strip", line), line, "", uuid.Nil); err != nil {
+		if err := st.AddStrip(ctx, id("job", "Cider press lorry starter"),
+			store.NewLine{ID: id("strip", line), Text: line}, uuid.Nil); err != nil {
 			return fmt.Errorf("demo strip-down, line %d: %w", i+1, err)
 		}
 	}
@@ -302,7 +303,16 @@ func schedule(ctx context.Context, st *store.Store, job uuid.UUID, d *job, now t
 	return st.PutWait(ctx, w, uuid.Nil)
 }
 
-func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byName map[string]store.Machine, now time.Time) error {
+// loading is the demo's data on its way into a database.
+type loading struct {
+	st       *store.Store
+	machines map[string]store.Machine // by name
+	now      time.Time
+}
+
+// job stores one job as far as it came.
+func (l *loading) job(ctx context.Context, a *diagnose.Adviser, d *job) error {
+	st, byName, now := l.st, l.machines, l.now
 	opened := now.Add(-time.Duration(d.days)*24*time.Hour - time.Duration(d.seed)*7*time.Minute)
 	c := &casefile.Case{Circuit: a.C.Clone(), CircuitID: a.C.ID, NominalVoltage: a.C.NominalVoltage, AmbientC: 14,
 		Job: &casefile.Job{When: d.when, History: d.history}}
@@ -346,8 +356,7 @@ func load(ctx context.Context, st *store.Store, a *diagnose.Adviser, d *job, byN
 		return err
 	}
 	if j.ClosedAt != nil {
-		return settle(ctx, st, j.ID, d, v.Station, v.Probability, v.Status, len(j.Case.Evidence),
-			a.Spent(&diagnose.Job{Evidence: j.Case.Evidence}), *j.ClosedAt)
+		return st.PutOutcome(ctx, j.ID, outcome(d, j, v, a.Spent(&diagnose.Job{Evidence: j.Case.Evidence})))
 	}
 	return nil
 }

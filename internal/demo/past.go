@@ -6,10 +6,9 @@ import (
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
-
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/diagnose"
 	"corriente/core/parts"
 	"corriente/internal/store"
 )
@@ -103,25 +102,25 @@ func loadPast(ctx context.Context, st *store.Store, byName map[string]store.Mach
 	return st.PutSetting(ctx, "workshop", "The orchard cooperative's workshop, by the landing stage")
 }
 
-// settle records what a closed demo job turned out to be: the fault that was hidden.
-func settle(ctx context.Context, st *store.Store, jobID uuid.UUID, d *job, station *string, p float64, status string,
-	readings int, advised float64, closed time.Time) error {
-	o := store.Outcome{Option: d.decide, Readings: readings, At: closed}
+// outcome is what a closed demo job turned out to be: the fault that was hidden.
+func outcome(d *job, j *store.Job, v diagnose.Verdict, advised float64) store.Outcome {
+	readings := len(j.Case.Evidence)
+	o := store.Outcome{Option: d.decide, Readings: readings, At: *j.ClosedAt}
 	if len(d.faults) > 0 {
 		o.Fault, _, _ = strings.Cut(d.faults[0], "=")
 		o.Station, _, _ = strings.Cut(o.Fault, ".")
 	}
-	if status == "isolated" || status == "nothing_wrong" {
-		o.P = &p
-		if station != nil {
-			o.Said = *station
+	if v.Status == diagnose.Isolated || v.Status == diagnose.NothingWrong {
+		o.P = &v.Probability
+		if v.Station != nil {
+			o.Said = *v.Station
 		}
 		o.Right = o.Said == o.Station
 	}
 	// Made up, as all of the demo: some were quicker than reckoned, most a little slower.
 	minutes := advised * (0.8 + 0.07*float64(readings*5%13))
 	o.Minutes, o.Advised = &minutes, &advised
-	return st.PutOutcome(ctx, jobID, o)
+	return o
 }
 
 // Supplier sets where the simulated supplier answers this time.

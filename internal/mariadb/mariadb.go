@@ -105,7 +105,8 @@ func Start(ctx context.Context, dir string, port int) (*Server, error) {
 		return nil, err
 	}
 	s.cfg = mysql.NewConfig()
-	s.cfg.Net, s.cfg.Addr, s.cfg.User, s.cfg.Passwd, s.cfg.DBName = "tcp", "127.0.0.1:"+strconv.Itoa(port), "corriente", h.secret, "corriente"
+	s.cfg.Net, s.cfg.Addr, s.cfg.User, s.cfg.Passwd, s.cfg.DBName = "tcp", "127.0.0.1:"+strconv.Itoa(port),
+		"corriente", h.secret, "corriente"
 	if err := s.wait(ctx); err != nil {
 		s.Stop()
 		return nil, err

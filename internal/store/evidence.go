@@ -12,7 +12,15 @@ import (
 	"corriente/core/casefile"
 )
 
-func insertEvidence(ctx context.Context, tx *sql.Tx, job uuid.UUID, e *casefile.Evidence, seq int, by *uuid.UUID) error {
+// into is where something is added: a job, within a transaction, by a person; nil: nobody is known.
+type into struct {
+	tx  *sql.Tx
+	job uuid.UUID
+	by  *uuid.UUID
+}
+
+// evidence adds a piece at a place in the order; one without an id gets one.
+func (x into) evidence(ctx context.Context, e *casefile.Evidence, seq int) error {
 	id, err := uuid.Parse(e.ID)
 	if err != nil {
 		id = NewID()
@@ -27,10 +35,10 @@ func insertEvidence(ctx context.Context, tx *sql.Tx, job uuid.UUID, e *casefile.
 	if e.Struck {
 		struck = at
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit,
+	_, err = x.tx.ExecContext(ctx, `INSERT INTO evidence (id, job_id, seq, measure, observe, state, node_from, node_to, through, value_text, value_si, over_limit,
 		outcome, instrument, leads_text, uncertainty_text, circumstance, symptom, taken_at, taken_by, struck_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
-		id[:], job[:], seq, string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Value, si, e.Reading.Over,
-		e.Outcome, e.Instrument, e.Leads, e.Uncertainty, e.Condition, e.Symptom, at, idOrNil(by), struck)
+		id[:], x.job[:], seq, string(e.Measure), e.Observe, e.State, e.From, e.To, e.Through, e.Value, si, e.Reading.Over,
+		e.Outcome, e.Instrument, e.Leads, e.Uncertainty, e.Condition, e.Symptom, at, idOrNil(x.by), struck)
 	return err
 }
 
@@ -79,7 +87,7 @@ func (s *Store) AddEvidence(ctx context.Context, job uuid.UUID, es []casefile.Ev
 			if p := es[i].Check(j.Case.Circuit, j.Case.Instruments); p != nil {
 				return false, p
 			}
-			if err := insertEvidence(ctx, tx, job, &es[i], len(j.Case.Evidence)+1, &by); err != nil {
+			if err := (into{tx, job, &by}).evidence(ctx, &es[i], len(j.Case.Evidence)+1); err != nil {
 				if says(err, duplicate) {
 					return false, ErrConflict // the id belongs to another job
 				}

@@ -118,7 +118,7 @@ func (s *Store) openJob(ctx context.Context, j *Job, newMachine bool, by *uuid.U
 			return nil
 		}
 		for i := range j.Case.Evidence {
-			if err := insertEvidence(ctx, tx, j.ID, &j.Case.Evidence[i], i+1, by); err != nil {
+			if err := (into{tx, j.ID, by}).evidence(ctx, &j.Case.Evidence[i], i+1); err != nil {
 				return err
 			}
 		}
@@ -127,12 +127,12 @@ func (s *Store) openJob(ctx context.Context, j *Job, newMachine bool, by *uuid.U
 			if err != nil {
 				id = NewID()
 			}
-			if err := insertRepair(ctx, tx, j.ID, id, r, by); err != nil {
+			if err := (into{tx, j.ID, by}).repair(ctx, id, r); err != nil {
 				return err
 			}
 		}
 		for i := range j.Decisions {
-			if err := insertDecision(ctx, tx, j.ID, 1, &j.Decisions[i], by); err != nil {
+			if err := (into{tx, j.ID, by}).decision(ctx, 1, &j.Decisions[i]); err != nil {
 				return err
 			}
 		}

@@ -167,7 +167,7 @@ func TestWorkToldLaterStandsWhereItWasDone(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, got.Case.Repairs, 1)
 	assert.Equal(t, 1, got.Case.Repairs[0].After)
-	require.NoError(t, st.AddStrip(t.Context(), j.ID, store.NewID(), "bearing rough", at(-40), u.ID))
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, store.NewLine{ID: store.NewID(), Text: "bearing rough", At: at(-40)}, u.ID))
 	got, err = st.Job(t.Context(), j.ID)
 	require.NoError(t, err)
 	require.Len(t, got.Case.Evidence, 3)

@@ -30,7 +30,8 @@ func index(ctx context.Context, tx *sql.Tx, job uuid.UUID) error {
 	if err != nil {
 		return notFound(err)
 	}
-	_, err = tx.ExecContext(ctx, "INSERT INTO job_words (job_id, opened_at, words) VALUES (?,?,?) ON DUPLICATE KEY UPDATE words = VALUES(words)", job[:], opened, worded(said.String+" "+read.String))
+	_, err = tx.ExecContext(ctx, "INSERT INTO job_words (job_id, opened_at, words) VALUES (?,?,?) ON DUPLICATE KEY "+
+		"UPDATE words = VALUES(words)", job[:], opened, worded(said.String+" "+read.String))
 	return err
 }
 
@@ -73,7 +74,8 @@ func (s *Store) reword(ctx context.Context) error {
 		}
 		err = s.tx(ctx, func(tx *sql.Tx) error {
 			for i := range ids {
-				if _, err := tx.ExecContext(ctx, "UPDATE job_words SET words = ? WHERE job_id = ?", worded(words[i]), ids[i][:]); err != nil {
+				if _, err := tx.ExecContext(ctx, "UPDATE job_words SET words = ? WHERE job_id = ?", worded(words[i]),
+					ids[i][:]); err != nil {
 					return err
 				}
 			}
@@ -169,7 +171,8 @@ func (s *Store) found(ctx context.Context, x *Search, words []string, limit int)
 		before = x.Before.UTC()
 	}
 	var since time.Time // the newest jobs begin here
-	err := s.DB.QueryRowContext(ctx, "SELECT opened_at FROM job_words WHERE opened_at < ? ORDER BY opened_at DESC LIMIT 1 OFFSET "+strconv.Itoa(sample), before).Scan(&since)
+	err := s.DB.QueryRowContext(ctx, "SELECT opened_at FROM job_words WHERE opened_at < ? ORDER BY opened_at DESC LIMIT 1 OFFSET "+
+		strconv.Itoa(sample), before).Scan(&since)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return "", nil, err
 	}
@@ -213,7 +216,8 @@ func (s *Store) found(ctx context.Context, x *Search, words []string, limit int)
 	}
 	head := "SELECT job_id FROM job_words WHERE 1=1"
 	if match.Len() > 0 {
-		head, args = "SELECT job_id FROM job_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)", append([]any{strings.TrimSpace(match.String())}, args...)
+		head, args = "SELECT job_id FROM job_words WHERE MATCH (words) AGAINST (? IN BOOLEAN MODE)",
+			append([]any{strings.TrimSpace(match.String())}, args...)
 	}
 	if page {
 		cond += " ORDER BY opened_at DESC LIMIT " + strconv.Itoa(limit)
@@ -280,7 +284,8 @@ func (s *Store) entries(ctx context.Context, x Search, limit int, f func(*Entry)
 	if limit > 0 {
 		q, args = q+" LIMIT ?", append(args, limit)
 	}
-	q = "SELECT " + entryCols + " FROM (" + q + ") page JOIN jobs j ON j.id = page.id" + entryJoins + " ORDER BY j.opened_at DESC, j.id DESC"
+	q = "SELECT " + entryCols + " FROM (" + q + ") page JOIN jobs j ON j.id = page.id" + entryJoins +
+		" ORDER BY j.opened_at DESC, j.id DESC"
 	rows, err := s.DB.QueryContext(ctx, q, args...)
 	if err != nil {
 		return err
@@ -289,7 +294,8 @@ func (s *Store) entries(ctx context.Context, x Search, limit int, f func(*Entry)
 	for rows.Next() {
 		var e Entry
 		var was sql.NullString
-		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault, &e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings, &was); err != nil {
+		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault,
+			&e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings, &was); err != nil {
 			return err
 		}
 		e.Was = strings.Fields(was.String)
@@ -316,7 +322,8 @@ type OldJob struct {
 // are left.
 func (s *Store) PutOldJobs(ctx context.Context, list []OldJob) (added int, err error) {
 	err = s.tx(ctx, func(tx *sql.Tx) error {
-		q, err := tx.PrepareContext(ctx, "INSERT IGNORE INTO old_jobs (id, machine, circuit, fault, what, done, on_date, price, imported_at) VALUES (?,?,?,?,?,?,?,?,UTC_TIMESTAMP(6))")
+		q, err := tx.PrepareContext(ctx, "INSERT IGNORE INTO old_jobs (id, machine, circuit, fault, what, done, "+
+			"on_date, price, imported_at) VALUES (?,?,?,?,?,?,?,?,UTC_TIMESTAMP(6))")
 		if err != nil {
 			return err
 		}
@@ -376,7 +383,8 @@ func (s *Store) OldJobs(ctx context.Context, x Search) ([]Entry, error) {
 func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since time.Time) (groups [3][]learn.Count, err error) {
 	q, args := "SELECT fault, machine_kind, age, n FROM fault_sums WHERE circuit = ? AND n > 0", []any{circuit}
 	if since.Unix() > 0 {
-		q = "SELECT fault, machine_kind, COALESCE(age, -1), COUNT(*) FROM outcomes WHERE circuit = ? AND at >= ? AND excluded = 0 AND fault <> '' GROUP BY 1, 2, 3 ORDER BY NULL"
+		q = "SELECT fault, machine_kind, COALESCE(age, -1), COUNT(*) FROM outcomes WHERE circuit = ? AND at >= ? " +
+			"AND excluded = 0 AND fault <> '' GROUP BY 1, 2, 3 ORDER BY NULL"
 		args = append(args, since.UTC())
 	}
 	rows, err := s.DB.QueryContext(ctx, q, args...)
@@ -406,7 +414,9 @@ func (s *Store) Counts(ctx context.Context, circuit, kind string, age int, since
 
 // ByKind counts a circuit's confirmed faults by the kind of machine, since a time.
 func (s *Store) ByKind(ctx context.Context, circuit string, since time.Time) (map[string][]learn.Count, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT machine_kind, fault, COUNT(*) FROM outcomes WHERE circuit = ? AND at >= ? AND excluded = 0 AND fault <> '' GROUP BY 1, 2 ORDER BY 1, 3 DESC, 2", circuit, since.UTC())
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT machine_kind, fault, COUNT(*) FROM outcomes WHERE circuit = ? AND at >= ? AND excluded = 0 AND "+
+			"fault <> '' GROUP BY 1, 2 ORDER BY 1, 3 DESC, 2", circuit, since.UTC())
 	if err != nil {
 		return nil, err
 	}
@@ -458,7 +468,9 @@ type Done struct {
 
 // Lives lists the repairs of one station on one circuit, machine by machine.
 func (s *Store) Lives(ctx context.Context, circuit, station string) ([]Done, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT machine_id, option_id, at FROM outcomes WHERE circuit = ? AND station = ? ORDER BY machine_id, at LIMIT 20000", circuit, station)
+	rows, err := s.DB.QueryContext(ctx,
+		"SELECT machine_id, option_id, at FROM outcomes WHERE circuit = ? AND station = ? ORDER BY machine_id, at LIMIT 20000",
+		circuit, station)
 	if err != nil {
 		return nil, err
 	}
@@ -541,7 +553,9 @@ func (s *Store) Times(ctx context.Context, n int) ([]Time, error) {
 
 // Wrong lists the latest jobs whose verdict was wrong.
 func (s *Store) Wrong(ctx context.Context, n int) ([]Entry, error) {
-	rows, err := s.DB.QueryContext(ctx, "SELECT "+entryCols+" FROM (SELECT job_id FROM outcomes WHERE was_right = 0 AND p IS NOT NULL GROUP BY job_id ORDER BY MAX(at) DESC LIMIT ?) w JOIN jobs j ON j.id = w.job_id"+entryJoins, n)
+	rows, err := s.DB.QueryContext(ctx, "SELECT "+entryCols+
+		" FROM (SELECT job_id FROM outcomes WHERE was_right = 0 AND p IS NOT NULL GROUP BY job_id ORDER BY MAX(at) "+
+		"DESC LIMIT ?) w JOIN jobs j ON j.id = w.job_id"+entryJoins, n)
 	if err != nil {
 		return nil, err
 	}
@@ -550,7 +564,8 @@ func (s *Store) Wrong(ctx context.Context, n int) ([]Entry, error) {
 	for rows.Next() {
 		var e Entry
 		var was sql.NullString
-		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault, &e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings, &was); err != nil {
+		if err := rows.Scan(&e.ID, &e.Machine, &e.MachineID, &e.Circuit, &e.Complaint, &e.Says, &e.Station, &e.Fault,
+			&e.Option, &e.Price, &e.OpenedAt, &e.ClosedAt, &e.Readings, &was); err != nil {
 			return nil, err
 		}
 		e.Was = strings.Fields(was.String)

@@ -34,7 +34,8 @@ type User struct {
 	SeenAt      *time.Time // last, on any device; set by Users alone
 }
 
-const userColumns = "u.id, u.login, u.name, u.role, u.password_hash, u.pin_hash, u.totp_secret, u.totp_step, u.suspended_at IS NOT NULL, u.preferences"
+const userColumns = "u.id, u.login, u.name, u.role, u.password_hash, u.pin_hash, u.totp_secret, u.totp_step, " +
+	"u.suspended_at IS NOT NULL, u.preferences"
 
 func (u *User) fields() []any {
 	return []any{&u.ID, &u.Login, &u.Name, &u.Role, &u.Hash, &u.PIN, &u.TOTP, &u.TOTPStep, &u.Suspended, &u.Preferences}
@@ -56,7 +57,8 @@ func addAct(ctx context.Context, tx *sql.Tx, a Act) error {
 	if a.ID == uuid.Nil {
 		a.ID = NewID()
 	}
-	_, err := tx.ExecContext(ctx, "INSERT INTO acts (id, at, by_name, kind, says) VALUES (?,UTC_TIMESTAMP(6),?,?,?) ON DUPLICATE KEY UPDATE id = id", a.ID[:], a.By, a.Kind, clip(a.Says, 400))
+	_, err := tx.ExecContext(ctx, "INSERT INTO acts (id, at, by_name, kind, says) VALUES (?,UTC_TIMESTAMP(6),?,?,?) "+
+		"ON DUPLICATE KEY UPDATE id = id", a.ID[:], a.By, a.Kind, clip(a.Says, 400))
 	return err
 }
 
@@ -112,7 +114,8 @@ func (s *Store) AddUser(ctx context.Context, u User, a Act) error {
 		if err == nil || !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, "INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,?,?,UTC_TIMESTAMP(6))", u.ID[:], u.Login, u.Name, u.Role, u.Hash)
+		_, err = tx.ExecContext(ctx, "INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES "+
+			"(?,?,?,?,?,UTC_TIMESTAMP(6))", u.ID[:], u.Login, u.Name, u.Role, u.Hash)
 		if says(err, duplicate) {
 			return ErrTaken
 		}
@@ -133,7 +136,8 @@ func (s *Store) FirstOwner(ctx context.Context, u User, settings string) error {
 		if n > 0 {
 			return ErrConflict
 		}
-		if _, err := tx.ExecContext(ctx, "INSERT INTO users (id, login, name, role, password_hash, created_at) VALUES (?,?,?,'owner',?,UTC_TIMESTAMP(6))", u.ID[:], u.Login, u.Name, u.Hash); err != nil {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO users (id, login, name, role, password_hash, created_at) "+
+			"VALUES (?,?,?,'owner',?,UTC_TIMESTAMP(6))", u.ID[:], u.Login, u.Name, u.Hash); err != nil {
 			return err
 		}
 		if settings != "" {
@@ -148,7 +152,8 @@ func (s *Store) FirstOwner(ctx context.Context, u User, settings string) error {
 // Users lists everybody, by name.
 func (s *Store) Users(ctx context.Context) ([]User, error) {
 	return list(ctx, s.DB, func(u *User) []any { return append(u.fields(), &u.SeenAt) },
-		"SELECT "+userColumns+", (SELECT MAX(seen_at) FROM sign_ins i WHERE i.user_id = u.id) FROM users u ORDER BY u.suspended_at IS NOT NULL, u.name, u.login")
+		"SELECT "+userColumns+", (SELECT MAX(seen_at) FROM sign_ins i WHERE i.user_id = u.id) FROM users u ORDER BY "+
+			"u.suspended_at IS NOT NULL, u.name, u.login")
 }
 
 // UserByLogin finds a user by a login in small letters; ErrNotFound when there is none. Letter by
@@ -174,7 +179,8 @@ func (s *Store) changeUser(ctx context.Context, id uuid.UUID, a Act, change func
 	return s.tx(ctx, func(tx *sql.Tx) error {
 		// The owners are held too: two who suspend each other at once would both see the other left.
 		var there bool
-		if err := tx.QueryRowContext(ctx, "SELECT COALESCE(MAX(id = ?), FALSE) FROM (SELECT id FROM users WHERE role = 'owner' OR id = ? ORDER BY id FOR UPDATE) held", id[:], id[:]).Scan(&there); err != nil {
+		if err := tx.QueryRowContext(ctx, "SELECT COALESCE(MAX(id = ?), FALSE) FROM (SELECT id FROM users WHERE "+
+			"role = 'owner' OR id = ? ORDER BY id FOR UPDATE) held", id[:], id[:]).Scan(&there); err != nil {
 			return err
 		}
 		if !there {
@@ -184,7 +190,8 @@ func (s *Store) changeUser(ctx context.Context, id uuid.UUID, a Act, change func
 			return err
 		}
 		var owners int
-		if err := tx.QueryRowContext(ctx, "SELECT COUNT(*) FROM users WHERE role = 'owner' AND suspended_at IS NULL").Scan(&owners); err != nil {
+		if err := tx.QueryRowContext(ctx,
+			"SELECT COUNT(*) FROM users WHERE role = 'owner' AND suspended_at IS NULL").Scan(&owners); err != nil {
 			return err
 		}
 		if owners == 0 {
@@ -206,7 +213,8 @@ func (s *Store) ChangeUser(ctx context.Context, u User, a Act) error {
 // entered stays theirs.
 func (s *Store) Suspend(ctx context.Context, id uuid.UUID, out bool, a Act) error {
 	return s.changeUser(ctx, id, a, func(tx *sql.Tx) error {
-		if _, err := tx.ExecContext(ctx, "UPDATE users SET suspended_at = IF(?, COALESCE(suspended_at, UTC_TIMESTAMP(6)), NULL) WHERE id = ?", out, id[:]); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE users SET suspended_at = IF(?, COALESCE(suspended_at, "+
+			"UTC_TIMESTAMP(6)), NULL) WHERE id = ?", out, id[:]); err != nil {
 			return err
 		}
 		if !out {
@@ -297,14 +305,16 @@ func (s *Store) Invite(ctx context.Context, user uuid.UUID, hash [32]byte, expir
 		if _, err := tx.ExecContext(ctx, "DELETE FROM invitations WHERE user_id = ?", user[:]); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, "INSERT INTO invitations (hash, user_id, created_at, expires_at) VALUES (?,?,UTC_TIMESTAMP(6),?)", hash[:], user[:], expires.UTC())
+		_, err := tx.ExecContext(ctx, "INSERT INTO invitations (hash, user_id, created_at, expires_at) VALUES (?,?,UTC_TIMESTAMP(6),?)",
+			hash[:], user[:], expires.UTC())
 		return err
 	})
 }
 
 // Invited finds whom a link is for; ErrExpired where it was used, is too old or was never made.
 func (s *Store) Invited(ctx context.Context, hash [32]byte) (User, error) {
-	u, err := s.user(ctx, "u.suspended_at IS NULL AND u.id = (SELECT user_id FROM invitations WHERE hash = ? AND used_at IS NULL AND expires_at > UTC_TIMESTAMP(6))", hash[:])
+	u, err := s.user(ctx, "u.suspended_at IS NULL AND u.id = (SELECT user_id FROM invitations WHERE hash = ? AND "+
+		"used_at IS NULL AND expires_at > UTC_TIMESTAMP(6))", hash[:])
 	if errors.Is(err, ErrNotFound) {
 		return u, ErrExpired
 	}
@@ -342,7 +352,8 @@ type SignIn struct {
 
 // AddSignIn keeps that a person signed in.
 func (s *Store) AddSignIn(ctx context.Context, id, user uuid.UUID, device string) error {
-	_, err := s.exec(ctx, "INSERT INTO sign_ins (id, user_id, device, created_at, seen_at) VALUES (?,?,?,UTC_TIMESTAMP(6),UTC_TIMESTAMP(6))", id[:], user[:], clip(device, 120))
+	_, err := s.exec(ctx, "INSERT INTO sign_ins (id, user_id, device, created_at, seen_at) VALUES "+
+		"(?,?,?,UTC_TIMESTAMP(6),UTC_TIMESTAMP(6))", id[:], user[:], clip(device, 120))
 	return err
 }
 
@@ -353,7 +364,9 @@ const seenEvery = 5 * time.Minute
 func (s *Store) SignedIn(ctx context.Context, id uuid.UUID) (User, error) {
 	var u User
 	var seen time.Time
-	err := s.DB.QueryRowContext(ctx, "SELECT "+userColumns+", i.seen_at FROM sign_ins i JOIN users u ON u.id = i.user_id WHERE i.id = ? AND u.suspended_at IS NULL", id[:]).Scan(append(u.fields(), &seen)...)
+	err := s.DB.QueryRowContext(ctx, "SELECT "+userColumns+
+		", i.seen_at FROM sign_ins i JOIN users u ON u.id = i.user_id WHERE i.id = ? AND u.suspended_at IS NULL",
+		id[:]).Scan(append(u.fields(), &seen)...)
 	if err != nil {
 		return u, notFound(err)
 	}
@@ -428,10 +441,19 @@ type Device struct {
 	By         string
 }
 
+// NewDevice is a shared device that is admitted.
+type NewDevice struct {
+	ID   uuid.UUID
+	Hash [32]byte // of the secret that it keeps
+	Name string
+	By   uuid.UUID
+}
+
 // AdmitDevice lets a device be shared, known by the hash of its cookie.
-func (s *Store) AdmitDevice(ctx context.Context, id uuid.UUID, hash [32]byte, name string, by uuid.UUID, a Act) error {
+func (s *Store) AdmitDevice(ctx context.Context, d NewDevice, a Act) error {
 	return s.tx(ctx, func(tx *sql.Tx) error {
-		if _, err := tx.ExecContext(ctx, "INSERT INTO shared_devices (id, hash, name, admitted_at, admitted_by) VALUES (?,?,?,UTC_TIMESTAMP(6),?)", id[:], hash[:], name, by[:]); err != nil {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO shared_devices (id, hash, name, admitted_at, admitted_by) "+
+			"VALUES (?,?,?,UTC_TIMESTAMP(6),?)", d.ID[:], d.Hash[:], d.Name, d.By[:]); err != nil {
 			return err
 		}
 		return addAct(ctx, tx, a)

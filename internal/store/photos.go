@@ -103,9 +103,18 @@ func (s *Store) Upload(ctx context.Context, id uuid.UUID) (at int, done bool, er
 // ErrGap says that a piece does not follow on what is there.
 var ErrGap = errors.New("this piece does not follow on what arrived before")
 
+// Piece is a part of a photo on its way here.
+type Piece struct {
+	Of   uuid.UUID // the photo
+	Size int       // of the whole, bytes
+	At   int       // where the piece begins, bytes
+	Data []byte
+}
+
 // AddPart adds a piece of a photo of size bytes in all. A piece that is there already
 // changes nothing. whole is returned once all of it is here.
-func (s *Store) AddPart(ctx context.Context, id uuid.UUID, size, at int, piece []byte, by uuid.UUID) (have int, whole []byte, err error) {
+func (s *Store) AddPart(ctx context.Context, p Piece, by uuid.UUID) (have int, whole []byte, err error) {
+	id, size, at, piece := p.Of, p.Size, p.At, p.Data
 	err = s.tx(ctx, func(tx *sql.Tx) error {
 		// What nobody went on with for a week is let go.
 		if _, err := tx.ExecContext(ctx, "DELETE FROM uploads WHERE created_at < ?", time.Now().UTC().Add(-7*24*time.Hour)); err != nil {

@@ -40,7 +40,7 @@ func TestAFindingIsItsLinesEvidence(t *testing.T) {
 		}
 	}
 	for range 2 {
-		require.NoError(t, st.AddStrip(t.Context(), j.ID, line, "brushes worn", "", u.ID))
+		require.NoError(t, st.AddStrip(t.Context(), j.ID, store.NewLine{ID: line, Text: "brushes worn"}, u.ID))
 	}
 	assert.Equal(t, []string{"brushes_seen worn"}, weighed())
 	change(store.StripChange{Text: ptr("brushes stuck")})
@@ -54,7 +54,8 @@ func TestAFindingIsItsLinesEvidence(t *testing.T) {
 	change(store.StripChange{Struck: ptr(false)})
 	assert.Equal(t, []string{"brushes_seen worn"}, weighed())
 	other, v := newJob(t, st)
-	assert.ErrorIs(t, st.AddStrip(t.Context(), other.ID, line, "bolt", "", v.ID), store.ErrConflict, "a line belongs to one job")
+	assert.ErrorIs(t, st.AddStrip(t.Context(), other.ID, store.NewLine{ID: line, Text: "bolt"}, v.ID),
+		store.ErrConflict, "a line belongs to one job")
 	assert.ErrorIs(t, st.ChangeStrip(t.Context(), other.ID, line, store.StripChange{Back: ptr(true)}, v.ID), store.ErrNotFound)
 }
 
@@ -63,8 +64,8 @@ func TestPuttingBack(t *testing.T) {
 	st := testdb.Open(t)
 	j, u := newJob(t, st)
 	a, b := store.NewID(), store.NewID()
-	require.NoError(t, st.AddStrip(t.Context(), j.ID, a, "2x 8 mm bolt", "", u.ID))
-	require.NoError(t, st.AddStrip(t.Context(), j.ID, b, "cover", "", u.ID))
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, store.NewLine{ID: a, Text: "2x 8 mm bolt"}, u.ID))
+	require.NoError(t, st.AddStrip(t.Context(), j.ID, store.NewLine{ID: b, Text: "cover"}, u.ID))
 	require.NoError(t, st.ChangeStrip(t.Context(), j.ID, b, store.StripChange{Back: ptr(true)}, u.ID))
 	list, err := st.Strip(t.Context(), j.ID)
 	require.NoError(t, err)
@@ -93,7 +94,7 @@ func TestAPhotoInPieces(t *testing.T) {
 	id := store.NewID()
 	whole := bytes.Repeat([]byte("apple "), 1000)
 	piece := func(from, to int) (int, []byte, error) {
-		return st.AddPart(t.Context(), id, len(whole), from, whole[from:to], u.ID)
+		return st.AddPart(t.Context(), store.Piece{Of: id, Size: len(whole), At: from, Data: whole[from:to]}, u.ID)
 	}
 	have, got, err := piece(0, 2500)
 	require.NoError(t, err)
@@ -104,7 +105,7 @@ func TestAPhotoInPieces(t *testing.T) {
 	assert.Equal(t, 2500, have, "sent again")
 	_, _, err = piece(4000, 5000)
 	assert.ErrorIs(t, err, store.ErrGap)
-	_, _, err = st.AddPart(t.Context(), id, len(whole)+1, 2500, whole[2500:3000], u.ID)
+	_, _, err = st.AddPart(t.Context(), store.Piece{Of: id, Size: len(whole) + 1, At: 2500, Data: whole[2500:3000]}, u.ID)
 	assert.ErrorIs(t, err, store.ErrGap, "another photo's size")
 	at, done, err := st.Upload(t.Context(), id)
 	require.NoError(t, err)
@@ -149,19 +150,19 @@ func TestMovesComeInTurn(t *testing.T) {
 	play := func(a *store.Attempt) (bool, error) { played++; return len(a.Moves) == 2, nil }
 	look := train.Move{Kind: "look", State: "crank", Observe: "click"}
 	for range 3 {
-		a, err := st.Move(t.Context(), id, u.ID, 1, look, play)
+		a, err := st.Move(t.Context(), store.Turn{Attempt: id, User: u.ID, N: 1}, look, play)
 		require.NoError(t, err)
 		assert.Len(t, a.Moves, 1)
 	}
 	assert.Equal(t, 1, played, "sent again it is not played again")
-	_, err := st.Move(t.Context(), id, u.ID, 1, train.Move{Kind: "hint"}, play)
+	_, err := st.Move(t.Context(), store.Turn{Attempt: id, User: u.ID, N: 1}, train.Move{Kind: "hint"}, play)
 	assert.ErrorIs(t, err, store.ErrLate, "another move was the first")
-	_, err = st.Move(t.Context(), id, u.ID, 3, look, play)
+	_, err = st.Move(t.Context(), store.Turn{Attempt: id, User: u.ID, N: 3}, look, play)
 	assert.ErrorIs(t, err, store.ErrLate, "the second is missing")
 	_, v := newJob(t, st)
-	_, err = st.Move(t.Context(), id, v.ID, 2, look, play)
+	_, err = st.Move(t.Context(), store.Turn{Attempt: id, User: v.ID, N: 2}, look, play)
 	assert.ErrorIs(t, err, store.ErrNotFound, "somebody else's")
-	a, err := st.Move(t.Context(), id, u.ID, 2, train.Move{Kind: "verdict", Station: "motor"}, play)
+	a, err := st.Move(t.Context(), store.Turn{Attempt: id, User: u.ID, N: 2}, train.Move{Kind: "verdict", Station: "motor"}, play)
 	require.NoError(t, err)
 	assert.Len(t, a.Moves, 2)
 	list, _, err := st.Attempts(t.Context(), &u.ID, 10)

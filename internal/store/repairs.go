@@ -77,15 +77,16 @@ func ProofOf(p *casefile.Proof) Proof {
 	return x
 }
 
-func insertDecision(ctx context.Context, tx *sql.Tx, job uuid.UUID, revision int, d *Decision, by *uuid.UUID) error {
+// decision adds what was chosen at a revision of the job; one that is there stays.
+func (x into) decision(ctx context.Context, revision int, d *Decision) error {
 	var until any
 	if d.Until != nil {
 		until = d.Until.Format(time.DateOnly)
 	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by, label, who, set_aside, expected,
+	_, err := x.tx.ExecContext(ctx, `INSERT INTO decisions (id, job_id, option_id, station, price, reason, decided_by, revision, created_at, created_by, label, who, set_aside, expected,
 		stations, found, is_temporary, until_day, limit_says, life_years, warranty_years)
 		VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id=id`,
-		d.ID[:], job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(by), d.Label,
+		d.ID[:], x.job[:], d.Option, d.Station, d.Price, d.Reason, d.By, revision, d.At.UTC(), idOrNil(x.by), d.Label,
 		d.Who, d.SetAside, d.Expected,
 		strings.Join(d.Stations, ","), d.Found, d.Temporary, until, d.Limit, d.Life, d.Warranty)
 	return err
@@ -124,7 +125,7 @@ func (s *Store) Decide(ctx context.Context, job uuid.UUID, d Decision, by uuid.U
 				return false, nil
 			}
 		}
-		if err := insertDecision(ctx, tx, job, j.Revision, &d, &by); err != nil {
+		if err := (into{tx, job, &by}).decision(ctx, j.Revision, &d); err != nil {
 			return false, err
 		}
 		if d.Option != work.Leave {
@@ -177,7 +178,7 @@ func (s *Store) Repair(ctx context.Context, job uuid.UUID, rs []casefile.Repair,
 			if r.After = len(j.Case.Evidence); late {
 				r.After = record.TakenBy(j.Case.Evidence, parseTime(r.At))
 			}
-			err = insertRepair(ctx, tx, job, id, r, &by)
+			err = (into{tx, job, &by}).repair(ctx, id, r)
 			if says(err, duplicate) {
 				return false, ErrConflict
 			}
@@ -230,14 +231,15 @@ func (s *Store) Reword(ctx context.Context, job uuid.UUID, repair, what string) 
 	})
 }
 
-func insertRepair(ctx context.Context, tx *sql.Tx, job, id uuid.UUID, r casefile.Repair, by *uuid.UUID) error {
+// repair adds a part that was put right.
+func (x into) repair(ctx context.Context, id uuid.UUID, r casefile.Repair) error {
 	var decision any
 	if d, err := uuid.Parse(r.Decision); err == nil {
 		decision = d[:]
 	}
-	_, err := tx.ExecContext(ctx, "INSERT INTO repairs (id, job_id, station, after_seq, what, created_at, "+
+	_, err := x.tx.ExecContext(ctx, "INSERT INTO repairs (id, job_id, station, after_seq, what, created_at, "+
 		"created_by, decision_id) VALUES (?,?,?,?,?,?,?,?)",
-		id[:], job[:], r.Station, r.After, r.What, parseTime(r.At), idOrNil(by), decision)
+		id[:], x.job[:], r.Station, r.After, r.What, parseTime(r.At), idOrNil(x.by), decision)
 	return err
 }
 

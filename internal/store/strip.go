@@ -54,10 +54,18 @@ func (s *Store) Strip(ctx context.Context, job uuid.UUID) ([]record.StripLine, e
 	return out, ph.Err()
 }
 
+// NewLine is a line that is added to a job's strip-down.
+type NewLine struct {
+	ID   uuid.UUID
+	Text string
+	At   string // when it came off, where that was before it is sent; empty: now
+}
+
 // AddStrip adds one line to a job's record, at a time where it is told later, else now; a
 // finding becomes evidence with it. The same
 // id again changes nothing.
-func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text, at string, by uuid.UUID) error {
+func (s *Store) AddStrip(ctx context.Context, job uuid.UUID, l NewLine, by uuid.UUID) error {
+	id, text, at := l.ID, l.Text, l.At
 	found := strip.Parse(text).Findings
 	_, err := s.Change(ctx, job, func(tx *sql.Tx, j *Job) (bool, error) {
 		var other []byte
@@ -81,7 +89,7 @@ func (s *Store) AddStrip(ctx context.Context, job, id uuid.UUID, text, at string
 		had := len(j.Case.Evidence)
 		for _, f := range found {
 			if e := record.FindingEvidence(j.Case, id.String(), f, When(at)); e != nil {
-				if err := insertEvidence(ctx, tx, job, e, len(j.Case.Evidence)+1, known(by)); err != nil {
+				if err := (into{tx, job, known(by)}).evidence(ctx, e, len(j.Case.Evidence)+1); err != nil {
 					return false, err
 				}
 				j.Case.Evidence = append(j.Case.Evidence, *e)
@@ -130,19 +138,12 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 			return false, notFound(err)
 		}
 		do := func(q string, args ...any) error { _, err := tx.ExecContext(ctx, q, args...); return err }
-		strike := func(f strip.Finding, out bool) error {
-			fid := uuid.MustParse(record.FindingID(id.String(), f)) // made from one, it is one
-			if out {
-				return do("UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?",
-					by[:], fid[:], job[:])
-			}
-			return do("UPDATE evidence SET struck_at = NULL, struck_by = NULL WHERE id = ? AND job_id = ?", fid[:], job[:])
-		}
+		line := stripLine{into{tx, job, &by}, id}
 		if c.Text != nil && *c.Text != text {
 			if err := do("UPDATE strip_items SET text = ? WHERE id = ?", *c.Text, id[:]); err != nil {
 				return false, err
 			}
-			if err := refind(ctx, tx, j, id, strip.Parse(text).Findings, strip.Parse(*c.Text).Findings, strike, by); err != nil {
+			if err := line.refind(ctx, j, strip.Parse(text).Findings, strip.Parse(*c.Text).Findings); err != nil {
 				return false, err
 			}
 			text = *c.Text
@@ -156,7 +157,7 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 				return false, err
 			}
 			for _, f := range strip.Parse(text).Findings {
-				if err := strike(f, *c.Struck); err != nil {
+				if err := line.strike(ctx, f, *c.Struck); err != nil {
 					return false, err
 				}
 			}
@@ -198,30 +199,47 @@ func (s *Store) ChangeStrip(ctx context.Context, job, id uuid.UUID, c StripChang
 	return err
 }
 
+// stripLine is a line of a job's strip-down whose findings are the job's evidence.
+type stripLine struct {
+	into
+	id uuid.UUID
+}
+
+// strike strikes the evidence that a finding became, or takes it back.
+func (l stripLine) strike(ctx context.Context, f strip.Finding, out bool) error {
+	id := uuid.MustParse(record.FindingID(l.id.String(), f)) // made from one, it is one
+	q, args := "UPDATE evidence SET struck_at = NULL, struck_by = NULL WHERE id = ? AND job_id = ?", []any{id[:], l.job[:]}
+	if out {
+		q, args = "UPDATE evidence SET struck_at = UTC_TIMESTAMP(6), struck_by = ? WHERE id = ? AND job_id = ?",
+			[]any{l.by[:], id[:], l.job[:]}
+	}
+	_, err := l.tx.ExecContext(ctx, q, args...)
+	return err
+}
+
 // refind strikes what a line said and says no more, and adds what it says now.
-func refind(ctx context.Context, tx *sql.Tx, j *Job, item uuid.UUID, was, now []strip.Finding,
-	strike func(strip.Finding, bool) error, by uuid.UUID) error {
+func (l stripLine) refind(ctx context.Context, j *Job, was, now []strip.Finding) error {
 	for _, f := range was {
 		if !slices.Contains(now, f) {
-			if err := strike(f, true); err != nil {
+			if err := l.strike(ctx, f, true); err != nil {
 				return err
 			}
 		}
 	}
 	n := len(j.Case.Evidence)
 	for _, f := range now {
-		e := record.FindingEvidence(j.Case, item.String(), f, time.Now())
+		e := record.FindingEvidence(j.Case, l.id.String(), f, time.Now())
 		if e == nil {
 			continue
 		}
 		if slices.ContainsFunc(j.Case.Evidence, func(x casefile.Evidence) bool { return x.ID == e.ID }) {
-			if err := strike(f, false); err != nil {
+			if err := l.strike(ctx, f, false); err != nil {
 				return err
 			}
 			continue
 		}
 		n++
-		if err := insertEvidence(ctx, tx, j.ID, e, n, &by); err != nil {
+		if err := l.evidence(ctx, e, n); err != nil {
 			return err
 		}
 	}

@@ -60,10 +60,16 @@ func (s *Store) TrainingAttempt(ctx context.Context, id, user uuid.UUID) (*Attem
 // ErrLate says that a move does not follow on the last one.
 var ErrLate = errors.New("another move came first")
 
+// Turn is whose move it is in an attempt, and the how many-th, from 1.
+type Turn struct {
+	Attempt, User uuid.UUID
+	N             int
+}
+
 // Move adds the n-th move (from 1) to an attempt; sent again it changes nothing. play works
 // the moves and says whether the attempt is over.
-func (s *Store) Move(ctx context.Context, id, user uuid.UUID, n int, m train.Move,
-	play func(*Attempt) (over bool, err error)) (*Attempt, error) {
+func (s *Store) Move(ctx context.Context, at Turn, m train.Move, play func(*Attempt) (over bool, err error)) (*Attempt, error) {
+	id, user, n := at.Attempt, at.User, at.N
 	var a *Attempt
 	err := s.tx(ctx, func(tx *sql.Tx) error {
 		var err error
@@ -175,10 +181,17 @@ func (s *Store) Exercises(ctx context.Context) ([]train.Exercise, error) {
 	return out, rows.Err()
 }
 
+// DrillAnswer is a question of the drill as somebody answered it.
+type DrillAnswer struct {
+	ID, User      uuid.UUID
+	Kind, Circuit string
+	Right         bool
+}
+
 // Drilled keeps an answer of the drill; the same id again changes nothing.
-func (s *Store) Drilled(ctx context.Context, id, user uuid.UUID, kind, circuit string, right bool) error {
+func (s *Store) Drilled(ctx context.Context, a DrillAnswer) error {
 	_, err := s.exec(ctx, "INSERT INTO drills (id, user_id, kind, circuit, was_right, at) VALUES "+
-		"(?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", id[:], user[:], kind, circuit, right)
+		"(?,?,?,?,?,UTC_TIMESTAMP(6)) ON DUPLICATE KEY UPDATE id=id", a.ID[:], a.User[:], a.Kind, a.Circuit, a.Right)
 	return err
 }
 

@@ -46,8 +46,12 @@ func (s *Store) Profile(ctx context.Context, kind, circuit string) (map[string]M
 	return marks, json.Unmarshal(b, &marks)
 }
 
+// MarkedPoint is a node or a station of a circuit as it is on one kind of machine.
+type MarkedPoint struct{ Kind, Circuit, At string }
+
 // PutMark sets the mark of one node or station; an empty one takes it away.
-func (s *Store) PutMark(ctx context.Context, kind, circuit, at string, m Mark, by uuid.UUID) (map[string]Mark, error) {
+func (s *Store) PutMark(ctx context.Context, p MarkedPoint, m Mark, by uuid.UUID) (map[string]Mark, error) {
+	kind, circuit, at := p.Kind, p.Circuit, p.At
 	var marks map[string]Mark
 	err := s.tx(ctx, func(tx *sql.Tx) error {
 		if _, err := tx.ExecContext(ctx, `INSERT INTO profiles (machine_kind, circuit, marks, updated_at, updated_by) VALUES (?,?,'{}',UTC_TIMESTAMP(6),?)

@@ -347,7 +347,7 @@ func (s *Server) admitDevice(ctx context.Context, in *admitDeviceIn) (*withCooki
 	if err != nil {
 		return nil, s.fail(ctx, "device", err)
 	}
-	if err := s.st.AdmitDevice(ctx, id, hash, name, caller(ctx).ID,
+	if err := s.st.AdmitDevice(ctx, store.NewDevice{ID: id, Hash: hash, Name: name, By: caller(ctx).ID},
 		s.act(ctx, "people", "Admitted the shared device "+name+".")); err != nil {
 		return nil, s.fail(ctx, "device", err)
 	}

@@ -82,7 +82,7 @@ func (s *Server) photoRoutes(get, put opFunc) {
 		} else if done {
 			return body(Uploaded{in.Size, true}), nil
 		}
-		at, all, err := s.st.AddPart(ctx, id, in.Size, in.At, in.RawBody, u.ID)
+		at, all, err := s.st.AddPart(ctx, store.Piece{Of: id, Size: in.Size, At: in.At, Data: in.RawBody}, u.ID)
 		if errors.Is(err, store.ErrGap) {
 			return nil, huma.Error409Conflict("This piece does not follow on what arrived before: ask how far it " +
 				"came, and go on from there.")

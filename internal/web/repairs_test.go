@@ -64,15 +64,14 @@ func work(t *testing.T, family string, faults ...string) *worked {
 }
 
 // take answers one question from the machine as it stands.
-func (w *worked) take(measure, observe, state, from, to, through string) {
+func (w *worked) take(e casefile.Evidence) {
 	// The simulated machine has at most two faults at a time: a third shows once the first is
 	// mended.
 	m := machine.New(w.a.Model, machine.Spread(w.a.Model, 0.1, rand.New(rand.NewPCG(3, 3))), w.bad[:min(len(w.bad), 2)], w.rng)
-	e := casefile.Evidence{Measure: unit.Measure(measure), Observe: observe, State: state, From: from, To: to, Through: through}
-	if observe != "" {
+	if e.Observe != "" {
 		said := map[string]int{} // asked until it is clear
 		for e.Outcome == "" {
-			x := w.a.Answer(m.Truth(), observe, state, nil, w.rng)
+			x := w.a.Answer(m.Truth(), e.Observe, e.State, nil, w.rng)
 			if said[x]++; said[x] == 5 {
 				e.Outcome = x
 			}
@@ -80,9 +79,9 @@ func (w *worked) take(measure, observe, state, from, to, through string) {
 	} else {
 		require.NoError(w.t, m.Measure(&e, meter.Default(e.Measure)))
 	}
-	body := map[string]any{"id": store.NewID(), "state": state, "taken_at": time.Now().UTC().Format(time.RFC3339Nano)}
-	for k, v := range map[string]string{"measure": measure, "observe": observe, "from": from, "to": to,
-		"through": through, "value": e.Value, "outcome": e.Outcome} {
+	body := map[string]any{"id": store.NewID(), "state": e.State, "taken_at": time.Now().UTC().Format(time.RFC3339Nano)}
+	for k, v := range map[string]string{"measure": string(e.Measure), "observe": e.Observe, "from": e.From, "to": e.To,
+		"through": e.Through, "value": e.Value, "outcome": e.Outcome} {
 		if v != "" {
 			body[k] = v
 		}
@@ -102,7 +101,8 @@ func (w *worked) toVerdict() {
 			return
 		}
 		n := v.Next[0]
-		w.take(n.Measure, n.Observe, n.State, n.From, n.To, n.Through)
+		w.take(casefile.Evidence{Measure: unit.Measure(n.Measure), Observe: n.Observe, State: n.State, From: n.From, To: n.To,
+			Through: n.Through})
 	}
 }
 
@@ -139,7 +139,8 @@ func (w *worked) prove() (v record.ProveView) {
 	require.Equal(w.t, 200, w.do("GET", w.path+"/proof", nil, &v))
 	for _, k := range v.Checks {
 		if k.Passed == nil {
-			w.take(k.Measure, k.Observe, k.State, k.From, k.To, k.Through)
+			w.take(casefile.Evidence{Measure: unit.Measure(k.Measure), Observe: k.Observe, State: k.State, From: k.From, To: k.To,
+				Through: k.Through})
 		}
 	}
 	for _, k := range v.Ticks {

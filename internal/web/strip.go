@@ -175,7 +175,7 @@ func (s *Server) addStrip(ctx context.Context, in *addStripIn) (*out[*record.Str
 	if err != nil {
 		return nil, s.shop(ctx, "strip", err)
 	}
-	return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, id, text, in.Body.At, u.ID))
+	return s.afterWrite(ctx, "strip", in.ID, s.st.AddStrip(ctx, job, store.NewLine{ID: id, Text: text, At: in.Body.At}, u.ID))
 }
 
 // changeStripIn is the request of changeStrip.

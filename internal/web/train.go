@@ -286,7 +286,7 @@ type moveIn struct {
 func (s *Server) move(ctx context.Context, in *moveIn) (*out[*train.AttemptView], error) {
 	u := caller(ctx)
 	id := in.ID
-	at, err := s.st.Move(ctx, id, u.ID, in.N, in.Body, func(at *store.Attempt) (bool, error) {
+	at, err := s.st.Move(ctx, store.Turn{Attempt: id, User: u.ID, N: in.N}, in.Body, func(at *store.Attempt) (bool, error) {
 		a, err := s.trainer(ctx, at.Ex.Circuit)
 		if err != nil {
 			return false, err
@@ -345,7 +345,8 @@ func (s *Server) drilled(ctx context.Context, in *drilledIn) (*out[[2]int], erro
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("An answer needs an id of its own.")
 	}
-	if err := s.st.Drilled(ctx, id, u.ID, in.Body.Kind, in.Body.Circuit, in.Body.Right); err != nil {
+	if err := s.st.Drilled(ctx, store.DrillAnswer{ID: id, User: u.ID, Kind: in.Body.Kind, Circuit: in.Body.Circuit,
+		Right: in.Body.Right}); err != nil {
 		return nil, s.fail(ctx, "drill", err)
 	}
 	r, of, err := s.st.DrillScore(ctx, u.ID)

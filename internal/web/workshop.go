@@ -528,7 +528,7 @@ func (s *Server) mark(ctx context.Context, in *markIn) (*out[map[string]store.Ma
 	if c.Node(in.At) == nil && c.Station(in.At) == nil {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("This circuit has no %q.", in.At))
 	}
-	m, err := s.st.PutMark(ctx, j.Machine.Kind, c.ID, in.At, in.Body, u.ID)
+	m, err := s.st.PutMark(ctx, store.MarkedPoint{Kind: j.Machine.Kind, Circuit: c.ID, At: in.At}, in.Body, u.ID)
 	if err != nil {
 		return nil, s.fail(ctx, "mark", err)
 	}

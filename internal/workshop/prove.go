@@ -120,7 +120,7 @@ func (s *Service) Sign(ctx context.Context, j *store.Job, in record.Signature, b
 			return nil, err
 		}
 		for n, k := range p.Of {
-			os = append(os, outcome(a, j, r, p, k, was[n]))
+			os = append(os, proved{j, r, p, a}.outcome(k, was[n]))
 		}
 	}
 	var err1, err2 error
@@ -132,8 +132,17 @@ func (s *Service) Sign(ctx context.Context, j *store.Job, in record.Signature, b
 	return s.Store.Prove(ctx, j.ID, proof, os, by)
 }
 
+// proved is a job whose proof is signed.
+type proved struct {
+	job     *store.Job
+	record  *record.Record
+	proof   *record.Proof
+	adviser *diagnose.Adviser
+}
+
 // outcome is what one repair turned out to be for, against what the verdict before it said.
-func outcome(a *diagnose.Adviser, j *store.Job, rec *record.Record, p *record.Proof, k int, was string) store.Outcome {
+func (x proved) outcome(k int, was string) store.Outcome {
+	j, rec := x.job, x.record
 	r := &rec.Repairs[k]
 	o := store.Outcome{Item: k, Fault: was}
 	if was == "none" {
@@ -146,7 +155,7 @@ func outcome(a *diagnose.Adviser, j *store.Job, rec *record.Record, p *record.Pr
 	if r.Decision >= 0 {
 		o.Option = j.Decisions[r.Decision].Option
 	}
-	v := p.Opinions[k].Verdict
+	v := x.proof.Opinions[k].Verdict
 	if v.Status == diagnose.Isolated || v.Status == diagnose.NothingWrong {
 		one := v.Probability
 		o.P = &one
@@ -177,7 +186,7 @@ func outcome(a *diagnose.Adviser, j *store.Job, rec *record.Record, p *record.Pr
 		}
 	}
 	if len(es) > 1 {
-		advised := a.Spent(&diagnose.Job{Evidence: es})
+		advised := x.adviser.Spent(&diagnose.Job{Evidence: es})
 		o.Minutes, o.Advised = &spent, &advised
 	}
 	return o

@@ -13,11 +13,18 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// takes is a piece of reasoning that takes so long once it has a place; it says when it was over.
-func takes(t *testing.T, q *queue, job uuid.UUID, u urgency, long time.Duration, over *time.Time) {
-	leave, err := q.enter(t.Context(), job, u)
+// thought is a piece of reasoning that takes so long once it has a place.
+type thought struct {
+	job  uuid.UUID
+	u    urgency
+	long time.Duration
+}
+
+// in goes through a queue and says when it was over.
+func (x thought) in(t *testing.T, q *queue, over *time.Time) {
+	leave, err := q.enter(t.Context(), x.job, x.u)
 	if assert.NoError(t, err) {
-		time.Sleep(long)
+		time.Sleep(x.long)
 		leave()
 		*over = time.Now()
 	}
@@ -32,10 +39,10 @@ func TestAHeavyJobDoesNotStopALightOne(t *testing.T) {
 		var slow [4]time.Time
 		var quick time.Time
 		for k := range slow {
-			go takes(t, q, heavy, answer, time.Minute, &slow[k])
+			go thought{heavy, answer, time.Minute}.in(t, q, &slow[k])
 		}
 		synctest.Wait()
-		go takes(t, q, light, answer, time.Second, &quick)
+		go thought{light, answer, time.Second}.in(t, q, &quick)
 		time.Sleep(5 * time.Minute)
 		synctest.Wait()
 		assert.Equal(t, time.Second, quick.Sub(began))
@@ -53,17 +60,17 @@ func TestWhatNobodyWaitsForGivesWay(t *testing.T) {
 		began := time.Now()
 		var foreseen [3]time.Time
 		for k := range foreseen {
-			go takes(t, q, uuid.New(), ahead, time.Minute, &foreseen[k])
+			go thought{uuid.New(), ahead, time.Minute}.in(t, q, &foreseen[k])
 			synctest.Wait()
 		}
 		var first, second, third, fourth time.Time
-		go takes(t, q, uuid.New(), answer, 10*time.Second, &first)
+		go thought{uuid.New(), answer, 10 * time.Second}.in(t, q, &first)
 		synctest.Wait()
-		go takes(t, q, uuid.New(), next, 10*time.Second, &third)
+		go thought{uuid.New(), next, 10 * time.Second}.in(t, q, &third)
 		synctest.Wait()
-		go takes(t, q, uuid.New(), answer, 10*time.Second, &second)
+		go thought{uuid.New(), answer, 10 * time.Second}.in(t, q, &second)
 		synctest.Wait()
-		go takes(t, q, uuid.New(), next, 50*time.Second, &fourth)
+		go thought{uuid.New(), next, 50 * time.Second}.in(t, q, &fourth)
 		time.Sleep(10 * time.Minute)
 		synctest.Wait()
 		assert.Equal(t, 10*time.Second, first.Sub(began), "beside the first that nobody waits for")
@@ -82,7 +89,7 @@ func TestOnePlaceServesAll(t *testing.T) {
 		q := newQueue(1)
 		var over [3]time.Time
 		for u := range over {
-			go takes(t, q, uuid.New(), urgency(u), time.Second, &over[u])
+			go thought{uuid.New(), urgency(u), time.Second}.in(t, q, &over[u])
 		}
 		time.Sleep(time.Minute)
 		synctest.Wait()

@@ -1,5 +1,5 @@
-// Command shape finds functions that are too long or too tangled to be read in one go.
-// What is so today stands in offenders.txt, which may only shrink: a new offender, or
+// Command shape finds functions that are too long or too tangled to be read in one go, or ask for too much at once,
+// and lines that are too wide. What is so today stands in offenders.txt, which may only shrink: a new offender, or
 // one that grew, fails; so does an entry that is no longer true, so that the list is
 // taken in as soon as something was mended.
 //
@@ -22,21 +22,27 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/fzipp/gocyclo"
 )
 
-// The limits: cyclomatic complexity as McCabe counts it, and lines from the word func to
-// the last brace.
+// The limits: cyclomatic complexity as McCabe counts it; lines from the word func to
+// the last brace; parameters, a context among them; columns of a line, a tab being four.
 const (
 	maxComplexity = 30
 	maxLines      = 80
+	maxParameters = 5
+	maxWidth      = 140
 )
+
+// given are functions whose parameters another package asks for.
+var given = []string{"(*sheet).MultiCell", "(*sheet).CellFormat"}
 
 const listFile = "scripts/shape/offenders.txt"
 
-const listHead = `# Functions over the limits of "make lint": complexity over 30, or more than 80 lines.
-# This list may only shrink. After mending one: make lint-shrink.
+const listHead = `# What is over the limits of "make lint": functions of a complexity over 30, of more than 80 lines or of more than
+# 5 parameters; files with lines of more than 140 columns. This list may only shrink. After mending one: make lint-shrink.
 `
 
 // key is one limit that one function breaks: "complexity core/x/y.go (T).M".
@@ -74,7 +80,8 @@ func run(dirs []string, shrink bool) error {
 	}
 	switch {
 	case len(wrong) > 0:
-		return fmt.Errorf("%d functions break the limits (complexity %d, %d lines): take them apart", len(wrong), maxComplexity, maxLines)
+		return fmt.Errorf("%d times over the limits (complexity %d, %d lines, %d parameters, %d columns): take them apart", len(wrong),
+			maxComplexity, maxLines, maxParameters, maxWidth)
 	case len(mended) == 0:
 		return nil
 	case shrink:
@@ -123,8 +130,12 @@ func measure(dirs []string) (map[key]int, error) {
 }
 
 func file(path string, out map[key]int) error {
+	src, err := os.ReadFile(path)
+	if err != nil {
+		return err
+	}
 	fset := token.NewFileSet()
-	f, err := parser.ParseFile(fset, path, nil, parser.ParseComments)
+	f, err := parser.ParseFile(fset, path, src, parser.ParseComments)
 	if err != nil {
 		return err
 	}
@@ -145,8 +156,44 @@ func file(path string, out map[key]int) error {
 		if n := fset.Position(fn.End()).Line - fset.Position(fn.Pos()).Line + 1; n > maxLines {
 			out[key("lines "+path+" "+name(fn))] = n
 		}
+		if n := fn.Type.Params.NumFields(); n > maxParameters && !slices.Contains(given, name(fn)) {
+			out[key("parameters "+path+" "+name(fn))] = n
+		}
+	}
+	if n := wide(fset, f, src); n > 0 {
+		out[key("width "+path)] = n
 	}
 	return nil
+}
+
+// wide counts the lines that are too wide. A line with a raw string on it cannot be broken, nor can what an example
+// prints.
+func wide(fset *token.FileSet, f *ast.File, src []byte) (n int) {
+	whole := map[int]bool{}
+	keep := func(node ast.Node) {
+		for l := fset.Position(node.Pos()).Line; l <= fset.Position(node.End()).Line; l++ {
+			whole[l] = true
+		}
+	}
+	ast.Inspect(f, func(node ast.Node) bool {
+		if lit, ok := node.(*ast.BasicLit); ok && strings.HasPrefix(lit.Value, "`") {
+			keep(lit)
+		}
+		return true
+	})
+	for _, c := range f.Comments {
+		if strings.Contains(c.Text(), "Output:") {
+			keep(c)
+		}
+	}
+	line := 0
+	for text := range bytes.Lines(src) {
+		line++
+		if w := utf8.RuneCount(text) - 1 + 3*bytes.Count(text, []byte("\t")); w > maxWidth && !whole[line] {
+			n++
+		}
+	}
+	return n
 }
 
 // name writes a function as gocyclo does.

@@ -43,7 +43,8 @@ type account struct {
 }
 
 // explain says for each piece of evidence what it was worth.
-func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belief.Epoch, full *belief.Posterior) (*account, []Weighed, error) {
+func explain(ctx context.Context, a *belief.Reasoner, j *belief.Job, eps []belief.Epoch,
+	full *belief.Posterior) (*account, []Weighed, error) {
 	x := &account{a: a, j: j, eps: eps, full: full, good: a.GoodCircuit(full), seen: map[string]int{}}
 	out, err := x.all(ctx)
 	return x, out, err

@@ -24,7 +24,8 @@ func Browser(trust ...string) (b *rod.Browser, closeBrowser func(), err error) {
 	}
 	l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
-		Set("force-prefers-reduced-motion").Set("disable-component-update").Set("disable-sync").Set("disable-dev-shm-usage").Set("force-color-profile", "srgb")
+		Set("force-prefers-reduced-motion").
+		Set("disable-component-update").Set("disable-sync").Set("disable-dev-shm-usage").Set("force-color-profile", "srgb")
 	if len(trust) > 0 {
 		l.Set("ignore-certificate-errors-spki-list", trust...)
 	}

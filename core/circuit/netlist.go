@@ -110,7 +110,8 @@ func (w *Work) writeMotor(p func(format string, a ...any)) {
 		case 2:
 			load += "*(" + x + ")^2"
 		}
-		p("Btorque 0 motor_speed I=%.12g*%s*i(Vmotor_sense)-%.12g*tanh(v(motor_speed)/%.12g)-%s-%.12g*v(motor_speed)-1e4*min(v(motor_speed),0)",
+		p("Btorque 0 motor_speed I=%.12g*%s*i(Vmotor_sense)-%.12g*tanh(v(motor_speed)/%.12g)-%s"+
+			"-%.12g*v(motor_speed)-1e4*min(v(motor_speed),0)",
 			m.Ke, phi, m.Friction, m.SpeedKnee, load, m.Drag)
 		p("Rmotor_speed motor_speed 0 1e12")
 	}

@@ -59,7 +59,8 @@ func TestFourWireAgainstScipyAndGonum(t *testing.T) {
 		require.NoError(t, err)
 		cmd := exec.Command(debianPython, "-c",
 			"import sys,json\nfrom scipy.stats import "+
-				"linregress\nx,y=json.load(sys.stdin)\nr=linregress(x,y)\nprint(json.dumps([r.slope,r.stderr,r.intercept,r.intercept_stderr]))")
+				"linregress\nx,y=json.load(sys.stdin)\nr=linregress(x,y)\n"+
+				"print(json.dumps([r.slope,r.stderr,r.intercept,r.intercept_stderr]))")
 		cmd.Stdin = strings.NewReader(string(in))
 		said, err := cmd.Output()
 		require.NoError(t, err, "python3-scipy from Debian is needed")

@@ -122,7 +122,8 @@ func write(ctx context.Context, cfg *mysql.Config, w io.Writer, progress func(do
 	}
 	defer func() { _ = tx.Rollback() }()
 	m := Manifest{Format: Format, At: time.Now().UTC()}
-	if err := tx.QueryRowContext(ctx, "SELECT COALESCE(MAX(version_id),0) FROM goose_db_version WHERE is_applied").Scan(&m.Schema); err != nil {
+	version := tx.QueryRowContext(ctx, "SELECT COALESCE(MAX(version_id),0) FROM goose_db_version WHERE is_applied")
+	if err := version.Scan(&m.Schema); err != nil {
 		return fmt.Errorf("this is no database of the application: %w", err)
 	}
 	if m.Tables, err = columns(ctx, tx, cfg.DBName); err != nil {

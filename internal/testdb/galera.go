@@ -93,7 +93,8 @@ func (x *Node) start(dir string, i int, join string, ports []int) {
 		"--wsrep-on=ON", "--wsrep-provider=" + provider, "--wsrep-cluster-name=corriente-test",
 		"--wsrep-cluster-address=" + join, "--wsrep-node-address=127.0.0.1", fmt.Sprint("--wsrep-node-name=node", i),
 		"--wsrep-sst-method=rsync", fmt.Sprint("--wsrep-sst-receive-address=127.0.0.1:", ports[3]),
-		fmt.Sprintf("--wsrep-provider-options=base_port=%[1]d;gmcast.listen_addr=tcp://127.0.0.1:%[1]d;ist.recv_addr=127.0.0.1:%[2]d;gcache.size=16M;%[3]s",
+		fmt.Sprintf("--wsrep-provider-options=base_port=%[1]d;gmcast.listen_addr=tcp://127.0.0.1:%[1]d;"+
+			"ist.recv_addr=127.0.0.1:%[2]d;gcache.size=16M;%[3]s",
 			ports[1], ports[2], os.Getenv("CORRIENTE_GALERA"))}
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=mysql")

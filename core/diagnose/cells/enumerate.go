@@ -283,7 +283,8 @@ func (a *Space) addWays(w *circuit.Work, h []circuit.Health, c Cell, share float
 			continue
 		}
 		w.SolvePhase(a.Run, theta, h, true)
-		holdP = gauss.NormCDF((w.CoilVolts(coil) - circuit.DropOut*need) / (circuit.DropOut*sd + a.Assumed.Prior.HoldSpread*a.C.NominalVoltage))
+		holdSD := circuit.DropOut*sd + a.Assumed.Prior.HoldSpread*a.C.NominalVoltage
+		holdP = gauss.NormCDF((w.CoilVolts(coil) - circuit.DropOut*need) / holdSD)
 	}
 	type variant struct {
 		ph phase

@@ -49,7 +49,8 @@ type Apart struct{ V, I []float32 } // nodes, V; stations, A
 
 // bytes is about how much it takes: its own fields and what they point to.
 func (l *Solved) bytes() int {
-	return 288 + 4*(len(l.V)+len(l.I)+len(l.dratio)+len(l.slopes.steps)) + 2*(len(l.slopes.all)+len(l.slopes.cols)+len(l.slopes.rows)) + len(l.Island)
+	four, two := len(l.V)+len(l.I)+len(l.dratio)+len(l.slopes.steps), len(l.slopes.all)+len(l.slopes.cols)+len(l.slopes.rows)
+	return 288 + 4*four + 2*two + len(l.Island)
 }
 
 // Solver is one goroutine's buffers.

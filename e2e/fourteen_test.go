@@ -184,6 +184,7 @@ func (x *person) enter(s *step) {
 	x.keys('g', 'm')
 	x.press(".states button", "^"+regexp.QuoteMeta(s.state)+"$")
 	x.sees(".states button.on", regexp.QuoteMeta(s.state))
+	x.settle() // the card is drawn anew with what to do next: a press on the old one would be lost
 	x.press(".next-tools button", "Other reading")
 	n := x.stored()
 	if s.kind == "" {

@@ -165,6 +165,7 @@ func (x *person) installable() []string {
 func (x *person) batteryVolts(value string) {
 	x.t.Helper()
 	x.press(".states button", "^At rest$")
+	x.settle() // the card is drawn anew with what to do next: a press on the old one would be lost
 	x.press(".next-tools button", "Other reading")
 	x.press(".own-what button", "^Volts$")
 	x.choose("Red on", "battery plus post")

@@ -8,6 +8,7 @@ import { useApp } from "../app/context";
 import { Going } from "../app/Going";
 import { placeTargets } from "../app/places";
 import { warm } from "../offline/core";
+import { untilDone } from "../offline/again";
 import { keptJob } from "../offline/keep";
 import { keep, reach, readPath, useLink } from "../offline/sync";
 import { useNarrow } from "../shared/hooks";
@@ -81,12 +82,12 @@ export default function JobFrame() {
   const fresh = view && circuit && !link.lost && !link.waiting.some((w) => w.job === id && !w.refused);
   useEffect(() => {
     if (!fresh) return;
-    const t = setTimeout(() => {
-      keep(view, circuit)
-        .then((text) => (text ? warm(text, view.picture?.state ?? "") : undefined))
-        .catch(() => {}); // without it, work just needs the connection
-    }, 400);
-    return () => clearTimeout(t);
+    return untilDone(async () => {
+      const kit = await keep(view, circuit);
+      if (!kit) return false;
+      await warm(kit, view.picture?.state ?? "");
+      return true;
+    });
     // A revision never changes, so it alone says whether there is something new.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [fresh, view?.id, view?.revision]);

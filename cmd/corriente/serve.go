@@ -31,7 +31,9 @@ import (
 	"corriente/internal/backup"
 	"corriente/internal/demo"
 	"corriente/internal/mariadb"
+	"corriente/internal/meters"
 	"corriente/internal/scpi"
+	"corriente/internal/serialline"
 	"corriente/internal/store"
 	"corriente/internal/web"
 	ui "corriente/web"
@@ -125,13 +127,13 @@ func given(cert, key string, now time.Time) (*tls.Certificate, error) {
 	return &c, nil
 }
 
-// gate says where instruments may be reached: never at the database, and never here.
-func (f *serveFlags) gate(hosts []string) (scpi.Gate, error) {
+// meters says how and where instruments may be reached: never at the database, and never here.
+func (f *serveFlags) meters(hosts []string) (meters.Set, error) {
 	g := scpi.Gate{AnyPort: f.knownPasswords, Anywhere: f.metersAnywhere}
 	for _, p := range f.meterPorts {
 		n, err := strconv.ParseUint(p, 10, 16)
 		if err != nil || n == 0 {
-			return g, fmt.Errorf("--meter-ports: %q is no port: give numbers such as 9001,9002", p)
+			return nil, fmt.Errorf("--meter-ports: %q is no port: give numbers such as 9001,9002", p)
 		}
 		g.Ports = append(g.Ports, int(n))
 	}
@@ -146,7 +148,7 @@ func (f *serveFlags) gate(hosts []string) (scpi.Gate, error) {
 			}
 		}
 	}
-	return g, nil
+	return meters.Set{scpi.Protocol{Gate: g}, serialline.Protocol{Simulated: f.knownPasswords}}, nil
 }
 
 // codeLetters are those that are not taken for one another.
@@ -246,11 +248,11 @@ func serve(ctx context.Context, f serveFlags, prepare func(context.Context, *sto
 // options are how the server is set, and what keeps its backups; nil where nothing does.
 func (f *serveFlags) options(ctx context.Context, st *store.Store, enc *encryption, log *slog.Logger) (o web.Options,
 	keeper *backup.Keeper, err error) {
-	meters, err := f.gate(st.Hosts())
+	spoken, err := f.meters(st.Hosts())
 	if err != nil {
 		return o, nil, errInput{err}
 	}
-	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: meters}
+	o = web.Options{UI: ui.Files(), Log: log, Secure: enc.secure(), Proxies: enc.proxies, Meters: spoken}
 	o.Shared = f.dsn != "" // other servers may work over it
 	if f.dsn == "" {
 		o.Data = f.data

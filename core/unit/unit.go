@@ -83,6 +83,8 @@ type Error struct {
 	At   int    // 1-based character position of the trouble
 	What string // what is wrong
 	Mend string // what to type instead
+
+	Beyond bool // it can be read, but no meter in this trade shows it
 }
 
 func (e *Error) Error() string {
@@ -155,7 +157,7 @@ func Parse(text string, m Measure) (Reading, error) {
 		r.Value = 0 // never minus zero
 	}
 	if err := plausible(r.Value, m); err != nil {
-		err.Text, err.At = clip(text), start+1
+		err.Text, err.At, err.Beyond = clip(text), start+1, true
 		return Reading{}, err
 	}
 	return r, nil

@@ -39,6 +39,7 @@ type Options struct {
 	Leads   float64 // resistance of the meter's leads, Ω
 	Ports   [3]int  // meter, clamp, scope; 0: any free one
 	Slow    time.Duration
+	Line    bool // a meter that reports over a serial line as well
 }
 
 // Bench is a running one.
@@ -54,6 +55,9 @@ type Bench struct {
 	from, to string
 	through  string
 	since    time.Time // of the last change: displays take a moment
+
+	dial unit.Measure // that the meter at the serial line stands on
+	line *line
 
 	listeners [3]net.Listener
 	wg        sync.WaitGroup
@@ -89,6 +93,7 @@ func New(ctx context.Context, o Options) (*Bench, error) {
 	if s := o.Circuit.State("rest"); s != nil {
 		b.state = s.ID
 	}
+	b.dial = unit.Voltage
 	if k := net_.MotorStation(); k >= 0 {
 		b.through = o.Circuit.Stations[k].ID
 	}
@@ -101,6 +106,12 @@ func New(ctx context.Context, o Options) (*Bench, error) {
 		b.listeners[i] = l
 		b.wg.Go(func() { b.accept(l, instruments[i]) })
 	}
+	if o.Line {
+		if err := b.openLine(); err != nil {
+			b.Close()
+			return nil, err
+		}
+	}
 	return b, nil
 }
 
@@ -112,6 +123,7 @@ func (b *Bench) Addrs() (meterAddr, clampAddr, scopeAddr string) {
 // Close ends all conversations and frees the ports.
 func (b *Bench) Close() {
 	b.mu.Lock()
+	first := !b.closed
 	b.closed = true
 	for c := range b.conns {
 		c.Close()
@@ -121,6 +133,9 @@ func (b *Bench) Close() {
 		if l != nil {
 			l.Close()
 		}
+	}
+	if first && b.line != nil {
+		close(b.line.stop)
 	}
 	b.wg.Wait()
 }
@@ -251,6 +266,8 @@ func (t *talk) do(cmd string) []byte {
 			b.state, b.since = arg, time.Now()
 		}
 		return nil
+	case "SIM:DIAL":
+		return t.turn(arg)
 	case "SIM:PROB":
 		red, black, ok := strings.Cut(arg, ",")
 		b.mu.Lock()

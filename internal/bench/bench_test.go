@@ -18,6 +18,7 @@ import (
 	"corriente/core/fault"
 	"corriente/core/meter"
 	"corriente/core/unit"
+	"corriente/internal/meters"
 	"corriente/internal/patience"
 	"corriente/internal/scpi"
 )
@@ -102,7 +103,7 @@ func TestErrorsAreQueuedAndSaid(t *testing.T) {
 	who, err := m.Identify(ctx)
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(who, Maker))
-	var ref scpi.Refusal
+	var ref meters.Refusal
 	require.ErrorAs(t, cl.Configure(ctx, unit.Resistance), &ref, "a clamp reads no ohms")
 	assert.Equal(t, -113, ref.Code)
 	assert.NoError(t, cl.Errors(ctx), "the queue is empty once read")
@@ -156,7 +157,7 @@ func TestNonsenseIsNoReading(t *testing.T) {
 		c, err := (&scpi.Gate{AnyPort: true}).Dial(context.Background(), liar(t, said))
 		require.NoError(t, err)
 		_, _, err = c.Read(context.Background())
-		var no scpi.Nonsense
+		var no meters.Nonsense
 		assert.ErrorAs(t, err, &no, "%.20q", said)
 		c.Close()
 	}

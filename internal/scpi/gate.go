@@ -3,6 +3,7 @@ package scpi
 import (
 	"bufio"
 	"context"
+	"corriente/internal/meters"
 	"errors"
 	"fmt"
 	"net"
@@ -26,26 +27,21 @@ type Gate struct {
 	Never    []netip.AddrPort // the application's own: its database, itself
 }
 
-// Closed is an address that no instrument may have.
-type Closed struct{ Says string }
-
-func (c Closed) Error() string { return c.Says }
-
 // Allow says why an instrument may not have an address; nil where it may.
 func (g *Gate) Allow(a netip.AddrPort) error {
 	ip := a.Addr().Unmap()
 	for _, x := range g.Never {
 		if x.Port() == a.Port() && (x.Addr().Unmap() == ip || ip.IsLoopback() && (x.Addr().IsUnspecified() || x.Addr().IsLoopback())) {
-			return Closed{"this is an address of the application itself"}
+			return meters.Closed{Says: "this is an address of the application itself"}
 		}
 	}
 	switch {
 	case ip.IsUnspecified() || ip.IsMulticast() || ip.IsLinkLocalUnicast():
-		return Closed{fmt.Sprintf("%s is no address of one instrument", ip)}
+		return meters.Closed{Says: fmt.Sprintf("%s is no address of one instrument", ip)}
 	case !g.Anywhere && !ip.IsPrivate() && !ip.IsLoopback():
-		return Closed{fmt.Sprintf("%s lies outside the workshop's own network; the owner may allow it with --meters-anywhere", ip)}
+		return meters.Closed{Says: fmt.Sprintf("%s lies outside the workshop's own network; the owner may allow it with --meters-anywhere", ip)}
 	case !g.AnyPort && !slices.Contains(Ports, int(a.Port())) && !slices.Contains(g.Ports, int(a.Port())):
-		return Closed{fmt.Sprintf("port %d is none of instruments (5025, 5024, 5555); the owner may allow it with --meter-ports", a.Port())}
+		return meters.Closed{Says: fmt.Sprintf("port %d is none of instruments (5025, 5024, 5555); the owner may allow it with --meter-ports", a.Port())}
 	}
 	return nil
 }
@@ -73,17 +69,39 @@ func (g *Gate) Dial(ctx context.Context, addr string) (*Client, error) {
 	d := net.Dialer{Timeout: Wait, ControlContext: func(_ context.Context, _, to string, _ syscall.RawConn) error {
 		a, err := netip.ParseAddrPort(to)
 		if err != nil {
-			return Closed{fmt.Sprintf("%q is no address", to)}
+			return meters.Closed{Says: fmt.Sprintf("%q is no address", to)}
 		}
 		return g.Allow(a)
 	}}
 	conn, err := d.DialContext(ctx, "tcp", addr)
 	if err != nil {
-		var no Closed
+		var no meters.Closed
 		if errors.As(err, &no) {
 			return nil, no
 		}
 		return nil, err
 	}
 	return &Client{conn, bufio.NewReaderSize(conn, maxLine), Wait}, nil
+}
+
+// Protocol reaches instruments over TCP, at host:port.
+type Protocol struct{ Gate Gate }
+
+// Takes reports whether an address has a host and a port.
+func (p Protocol) Takes(addr string) bool {
+	_, port, err := net.SplitHostPort(addr)
+	n, perr := strconv.ParseUint(port, 10, 16)
+	return err == nil && perr == nil && n > 0
+}
+
+// Check is the gate's.
+func (p Protocol) Check(addr string) error { return p.Gate.Check(addr) }
+
+// Dial is the gate's; the conversation is a *[Client].
+func (p Protocol) Dial(ctx context.Context, addr string) (meters.Session, error) {
+	c, err := p.Gate.Dial(ctx, addr)
+	if err != nil {
+		return nil, err
+	}
+	return c, nil
 }

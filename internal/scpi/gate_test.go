@@ -1,6 +1,7 @@
 package scpi
 
 import (
+	"corriente/internal/meters"
 	"net"
 	"net/netip"
 	"testing"
@@ -58,7 +59,7 @@ func TestGateLooksWhenItDials(t *testing.T) {
 	_, port, _ := net.SplitHostPort(at.String())
 	g := Gate{AnyPort: true, Never: []netip.AddrPort{at}}
 	_, err = g.Dial(t.Context(), net.JoinHostPort("localhost", port))
-	require.ErrorAs(t, err, &Closed{})
+	require.ErrorAs(t, err, &meters.Closed{})
 	assert.Contains(t, err.Error(), "application itself")
 	assert.Empty(t, called)
 	g.Never = nil

@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"corriente/core/unit"
+	"corriente/internal/meters"
 )
 
 // Limits on what an instrument may send.
@@ -68,7 +69,7 @@ func (c *Client) Ask(ctx context.Context, cmd string) (string, error) {
 	}
 	line, err := c.r.ReadSlice('\n')
 	if errors.Is(err, bufio.ErrBufferFull) {
-		return "", Nonsense{string(line[:40]) + "…"}
+		return "", meters.Nonsense{Said: string(line[:40]) + "…"}
 	}
 	if err != nil {
 		return "", err
@@ -87,7 +88,7 @@ func (c *Client) AskBlock(ctx context.Context, cmd string) ([]byte, error) {
 		return nil, err
 	}
 	if head[0] != '#' || head[1] < '1' || head[1] > '9' {
-		return nil, Nonsense{string(head)}
+		return nil, meters.Nonsense{Said: string(head)}
 	}
 	digits := make([]byte, head[1]-'0')
 	if _, err := io.ReadFull(c.r, digits); err != nil {
@@ -95,7 +96,7 @@ func (c *Client) AskBlock(ctx context.Context, cmd string) ([]byte, error) {
 	}
 	n, err := strconv.Atoi(string(digits))
 	if err != nil || n < 0 || n > maxBlock {
-		return nil, Nonsense{string(head) + string(digits)}
+		return nil, meters.Nonsense{Said: string(head) + string(digits)}
 	}
 	b := make([]byte, n)
 	if _, err := io.ReadFull(c.r, b); err != nil {
@@ -105,25 +106,12 @@ func (c *Client) AskBlock(ctx context.Context, cmd string) ([]byte, error) {
 	return b, err
 }
 
-// Nonsense is an answer that is none.
-type Nonsense struct{ Said string }
-
-func (n Nonsense) Error() string { return fmt.Sprintf("answered %q, which is no reading", n.Said) }
-
-// Refusal is an error from the instrument's own queue.
-type Refusal struct {
-	Code int
-	Says string
-}
-
-func (r Refusal) Error() string { return fmt.Sprintf("error %d: %s", r.Code, r.Says) }
-
 // Identify asks who it is: maker, model, serial number and firmware, separated by
 // commas.
 func (c *Client) Identify(ctx context.Context) (string, error) {
 	s, err := c.Ask(ctx, "*IDN?")
 	if err == nil && strings.Count(s, ",") < 1 {
-		err = Nonsense{s}
+		err = meters.Nonsense{Said: s}
 	}
 	return s, err
 }
@@ -140,13 +128,13 @@ func (c *Client) Errors(ctx context.Context) error {
 		num, says, _ := strings.Cut(s, ",")
 		n, err := strconv.Atoi(strings.TrimSpace(num))
 		if err != nil {
-			return Nonsense{s}
+			return meters.Nonsense{Said: s}
 		}
 		if n == 0 {
 			return first
 		}
 		if first == nil {
-			first = Refusal{n, strings.Trim(says, `" `)}
+			first = meters.Refusal{Code: n, Says: strings.Trim(says, `" `)}
 		}
 	}
 	return first
@@ -189,9 +177,9 @@ func Number(s string) (v float64, over bool, err error) {
 	v, err = strconv.ParseFloat(strings.TrimSpace(first), 64)
 	switch {
 	case err != nil || v != v:
-		return 0, false, Nonsense{clip(s)}
+		return 0, false, meters.Nonsense{Said: clip(s)}
 	case v >= NaN*(1-1e-9) && v <= NaN*(1+1e-9):
-		return 0, false, Nonsense{clip(s)}
+		return 0, false, meters.Nonsense{Said: clip(s)}
 	case v >= Over*(1-1e-9), v <= -Over*(1-1e-9):
 		return 0, true, nil
 	}

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"corriente/core/unit"
+	"corriente/internal/meters"
 	"corriente/internal/scpi"
 )
 
@@ -64,7 +65,7 @@ func TestNumbers(t *testing.T) {
 	for _, text := range []string{"", "OL", "HELLO", "12 V", "9.91E37", "NaN", "0x10p", "1..2", "--1", ",5",
 		strings.Repeat("9", 5000) + "x"} {
 		_, _, err := scpi.Number(text)
-		var n scpi.Nonsense
+		var n meters.Nonsense
 		require.ErrorAs(t, err, &n, text)
 		assert.Less(t, len(n.Error()), 120, "what it said is quoted, not poured out")
 	}
@@ -132,15 +133,15 @@ func TestTheErrorQueue(t *testing.T) {
 	c, err := (&scpi.Gate{AnyPort: true}).Dial(t.Context(), l.Addr().String())
 	require.NoError(t, err)
 	defer c.Close()
-	var r scpi.Refusal
+	var r meters.Refusal
 	require.ErrorAs(t, c.Errors(t.Context()), &r)
-	assert.Equal(t, scpi.Refusal{Code: -113, Says: "Undefined header"}, r)
+	assert.Equal(t, meters.Refusal{Code: -113, Says: "Undefined header"}, r)
 	assert.NoError(t, c.Errors(t.Context()))
 	endless, _ := instrument(t, map[string]string{"SYST:ERR?": "-350,\"Queue overflow\"\n"})
 	require.ErrorAs(t, endless.Errors(t.Context()), &r)
 	assert.Equal(t, -350, r.Code)
 	odd, _ := instrument(t, map[string]string{"SYST:ERR?": "all is well\n"})
-	var n scpi.Nonsense
+	var n meters.Nonsense
 	assert.ErrorAs(t, odd.Errors(t.Context()), &n)
 }
 
@@ -157,7 +158,7 @@ func TestBlocks(t *testing.T) {
 	for _, q := range []string{"C?", "D?"} {
 		one, _ := instrument(t, map[string]string{"C?": "#0" + data + "\n", "D?": "12.6\n"})
 		_, err := one.AskBlock(t.Context(), q)
-		var n scpi.Nonsense
+		var n meters.Nonsense
 		assert.ErrorAs(t, err, &n, q)
 	}
 	huge, _ := instrument(t, map[string]string{"A?": "#9999999999"})
@@ -175,7 +176,7 @@ func TestWaitsEnd(t *testing.T) {
 	assert.Error(t, err)
 	long, _ := instrument(t, map[string]string{"READ?": strings.Repeat("7", 1<<13)})
 	_, _, err = long.Read(t.Context())
-	var n scpi.Nonsense
+	var n meters.Nonsense
 	assert.ErrorAs(t, err, &n)
 	_, err = (&scpi.Gate{AnyPort: true}).Dial(t.Context(), "127.0.0.1:1")
 	assert.Error(t, err, "nobody there")

@@ -7,7 +7,6 @@ import (
 	"net"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -19,6 +18,7 @@ import (
 	"corriente/core/meter"
 	"corriente/core/unit"
 	"corriente/internal/bench"
+	"corriente/internal/meters"
 	"corriente/internal/people"
 	"corriente/internal/scpi"
 	"corriente/internal/store"
@@ -29,7 +29,7 @@ type InstrumentView struct {
 	ID       string     `json:"id" format:"uuid"`
 	Name     string     `json:"name" minLength:"1" maxLength:"64"`
 	Kind     string     `json:"kind" enum:"multimeter,dc_clamp,scope"`
-	Address  string     `json:"address" maxLength:"120" doc:"host:port of its SCPI socket; empty: read by eye"`
+	Address  string     `json:"address" maxLength:"120" doc:"host:port of its SCPI socket, or the serial line it reports over; empty: read by eye"`
 	Percent  float64    `json:"percent" minimum:"0" maximum:"50" doc:"of the reading, on volts or amperes"`
 	Counts   float64    `json:"counts" minimum:"0" maximum:"1000"`
 	Digit    float64    `json:"digit" exclusiveMinimum:"0" maximum:"10" doc:"one count, V or A"`
@@ -101,13 +101,6 @@ func (s *Server) instrumentRoutes(get opFunc) {
 			}
 			v := in.Body
 			v.Name, v.Address = strings.TrimSpace(v.Name), strings.TrimSpace(v.Address)
-			if v.Address != "" {
-				_, port, err := net.SplitHostPort(v.Address)
-				if n, perr := strconv.Atoi(port); err != nil || perr != nil || n < 1 || n > 65535 {
-					return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is no address: give host and port, "+
-						"such as 192.168.1.20:5025.", v.Address))
-				}
-			}
 			was, err := s.st.Instrument(ctx, id)
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return nil, s.fail(ctx, "instrument", err)
@@ -282,19 +275,21 @@ func (s *Server) follow(ctx context.Context, out *stream, in store.Instrument, e
 	}
 }
 
-// reach connects to an instrument and hears who it is.
-func (s *Server) reach(ctx context.Context, in store.Instrument, e *casefile.Evidence) (*scpi.Client, error) {
+// reach connects to an instrument, whatever it speaks, and hears who it is where it says so.
+func (s *Server) reach(ctx context.Context, in store.Instrument, e *casefile.Evidence) (meters.Session, error) {
 	c, err := s.meters.Dial(ctx, in.Address)
 	if err != nil {
 		return nil, err
 	}
-	who, err := c.Identify(ctx)
-	if err == nil && strings.HasPrefix(who, bench.Maker) {
-		err = place(ctx, c, e)
-	}
-	if err != nil {
-		c.Close()
-		return nil, err
+	if asked, ok := c.(*scpi.Client); ok {
+		who, err := asked.Identify(ctx)
+		if err == nil && strings.HasPrefix(who, bench.Maker) {
+			err = place(ctx, asked, e)
+		}
+		if err != nil {
+			c.Close()
+			return nil, err
+		}
 	}
 	return c, nil
 }
@@ -321,9 +316,9 @@ func place(ctx context.Context, c *scpi.Client, e *casefile.Evidence) error {
 
 // plainly says what is wrong with an instrument.
 func plainly(in store.Instrument, err error) string {
-	var no scpi.Nonsense
-	var ref scpi.Refusal
-	var closed scpi.Closed
+	var no meters.Nonsense
+	var ref meters.Refusal
+	var closed meters.Closed
 	var ne net.Error
 	switch {
 	case errors.As(err, &no):
@@ -332,6 +327,8 @@ func plainly(in store.Instrument, err error) string {
 		return fmt.Sprintf("%s may not be called at %s: %s.", in.Name, in.Address, closed.Says)
 	case errors.As(err, &ref):
 		return fmt.Sprintf("%s refuses this: %s. Nothing was taken.", in.Name, ref.Says)
+	case strings.HasPrefix(in.Address, "/"):
+		return fmt.Sprintf("%s says nothing at %s: is it on and plugged in, and set to report by itself? Trying again.", in.Name, in.Address)
 	case errors.As(err, &ne) && ne.Timeout():
 		return fmt.Sprintf("%s is slow to answer: nothing was taken. Trying again.", in.Name)
 	}

@@ -14,6 +14,7 @@ import (
 	"corriente/core/circuit"
 	"corriente/internal/bench"
 	"corriente/internal/patience"
+	"corriente/internal/scpi"
 	"corriente/internal/store"
 	"corriente/internal/web"
 )
@@ -152,6 +153,34 @@ func TestALiveMeter(t *testing.T) {
 	assert.Equal(t, "Shelf meter", j.Evidence[len(j.Evidence)-1].Instrument)
 	e.ID, e.Instrument = store.NewID().String(), "Nobody's meter"
 	assert.Equal(t, 422, c.do("POST", "/api/jobs/"+j.ID+"/evidence", map[string]any{"evidence": []web.Evidence{e}}, nil))
+}
+
+// A meter that reports by itself over a serial line: what its dial stands on is compared with what is asked, and said
+// to whoever holds it.
+func TestALiveMeterOnASerialLine(t *testing.T) {
+	c, _ := serve(t)
+	c.signIn("jory")
+	f, err := circuit.Family("starter")
+	require.NoError(t, err)
+	b, err := bench.New(t.Context(), bench.Options{Circuit: f, Seed: 1, Line: true})
+	require.NoError(t, err)
+	defer b.Close()
+	addr, _, _ := b.Addrs()
+	hand, err := (&scpi.Gate{AnyPort: true}).Dial(t.Context(), addr)
+	require.NoError(t, err)
+	defer hand.Close()
+	require.NoError(t, hand.Send(t.Context(), "SIM:DIAL OHM"))
+	require.NoError(t, hand.Errors(t.Context()))
+
+	v := c.instrument(b.Line())
+	ch := c.listen("/api/instruments/" + v.ID + "/live?measure=voltage&state=rest&from=bat_pos&to=bat_neg")
+	assert.Contains(t, wait(t, ch, "problem", any_), "its dial stands on resistance: turn it to voltage")
+	require.NoError(t, hand.Send(t.Context(), "SIM:DIAL DCV"))
+	var l web.LiveReading
+	wait(t, ch, "reading", func(d string) bool { require.NoError(t, json.Unmarshal([]byte(d), &l)); return l.Settled })
+	assert.InDelta(t, 12.6, l.Value, 0.3)
+	b.Close()
+	assert.Contains(t, wait(t, ch, "problem", any_), "is it on and plugged in")
 }
 
 // An instrument that talks nonsense: nothing is taken, and it is said.

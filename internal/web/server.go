@@ -29,7 +29,7 @@ import (
 
 	"corriente/core/phrase"
 	"corriente/internal/backup"
-	"corriente/internal/scpi"
+	"corriente/internal/meters"
 	"corriente/internal/store"
 	"corriente/internal/workshop"
 )
@@ -49,7 +49,7 @@ const statusGone = 499
 // Server answers requests. It keeps no state of its own but caches, so several
 // may run over one database.
 type Server struct {
-	meters  scpi.Gate
+	meters  meters.Set
 	hashing chan struct{} // a slot for each password that is weighed
 	st      *store.Store
 	log     *slog.Logger
@@ -93,7 +93,7 @@ type Options struct {
 	// Backups keeps the backups; nil keeps none.
 	Backups Backups
 	// Meters says which addresses instruments may have.
-	Meters scpi.Gate
+	Meters meters.Set
 	// Metrics takes the figures of the server; nil takes none.
 	Metrics prometheus.Registerer
 	// Proxies are the addresses whose word for where a request came from is believed.

@@ -15,6 +15,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/trace"
+	"corriente/internal/meters"
 	"corriente/internal/scpi"
 	"corriente/internal/store"
 )
@@ -105,22 +106,26 @@ func (s *Server) capture(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *Server) captured(ctx context.Context, in store.Instrument, state string) ([]byte, float64, error) {
-	c, err := s.reach(ctx, in, &casefile.Evidence{State: state})
+	session, err := s.reach(ctx, in, &casefile.Evidence{State: state})
 	if err != nil {
 		return nil, 0, err
 	}
-	defer c.Close()
+	defer session.Close()
+	c, ok := session.(*scpi.Client)
+	if !ok {
+		return nil, 0, meters.Refusal{Says: "a trace is asked for over the network alone"}
+	}
 	said, err := c.Ask(ctx, "TRAC:RATE?")
 	if err != nil {
 		return nil, 0, err
 	}
 	rate, _, err := scpi.Number(said)
 	if err != nil || !(rate > 0) {
-		return nil, 0, scpi.Nonsense{Said: said}
+		return nil, 0, meters.Nonsense{Said: said}
 	}
 	b, err := c.AskBlock(ctx, "TRAC:DATA?")
 	if err == nil && len(b)%4 != 0 {
-		err = scpi.Nonsense{Said: "a block cut short"}
+		err = meters.Nonsense{Said: "a block cut short"}
 	}
 	return b, 1 / rate, err
 }

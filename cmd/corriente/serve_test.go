@@ -164,7 +164,8 @@ func TestWhereMetersMayBe(t *testing.T) {
 	g, err := (&serveFlags{addr: "0.0.0.0:5024", meterPorts: list("9001, 9002")}).meters(hosts)
 	require.NoError(t, err)
 	for at, ok := range map[string]bool{"192.168.1.20:9002": true, "192.168.1.20:5025": true, "127.0.0.1:5025": false,
-		"127.0.0.1:5024": false, "192.168.1.20:22": false, "/dev/ttyUSB0": true, "/dev/pts/3": false, "/etc/passwd": false, "meter": false} {
+		"127.0.0.1:5024": false, "192.168.1.20:22": false, "/dev/ttyUSB0": true, "/dev/pts/3": false,
+		"/etc/passwd": false, "meter": false} {
 		assert.Equal(t, ok, g.Check(at) == nil, at)
 	}
 	for _, wrong := range []string{"scpi", "0", "70000", "-1"} {

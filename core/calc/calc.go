@@ -55,7 +55,15 @@ type Calculator struct {
 	Caution string  `json:"caution,omitempty"`
 	Inputs  []Input `json:"inputs"`
 
-	run func(*ask, *Result)
+	example example
+	run     func(*ask, *Result)
+}
+
+// example is a question of a calculator with what its answer says: each has one, and is tried on it.
+type example struct {
+	in     map[string]string
+	says   string // among other words
+	judged string
 }
 
 // Line is one figure of a result.

@@ -36,38 +36,9 @@ func TestParseTakesWhatPeopleType(t *testing.T) {
 // Every calculator names formula, source and units, answers its own example, and
 // refuses nonsense by the input's name.
 func TestEveryCalculator(t *testing.T) {
-	examples := map[string]struct {
-		in     map[string]string
-		says   string
-		judged string
-	}{
-		"winding": {map[string]string{"shown": "0.4", "leads": "0.2", "low": "0.25", "high": "0.37"},
-			"cannot be told", "cannot_tell"},
-		"four_wire": {map[string]string{"pairs": "0.152 5.0\n0.301 10.0\n0.455 15.1", "low": "0.025 ohm",
-			"high": "0.035 ohm"}, "within", "good"},
-		"bars":              {map[string]string{"drops": "21 22 21 2 21 22 20 21"}, "bar pair 4 to 5", "bad"},
-		"insulation":        {map[string]string{"shown": "120 ohm"}, "touches the frame", "bad"},
-		"stator":            {map[string]string{"ab": "0.6", "bc": "0.5", "ca": "0.6", "leads": "0.2"}, "cannot be judged", "cannot_tell"},
-		"stator_volts":      {map[string]string{"ab": "21", "bc": "20.6", "ca": "14"}, "differ", "bad"},
-		"capacitor":         {map[string]string{"shown": "4.1", "marked": "7.5"}, "under its mark", "bad"},
-		"capacitor_current": {map[string]string{"volts": "24", "amperes": "0.0565", "marked": "7.5"}, "Within", "good"},
-		"discharge":         {map[string]string{"farad": "7.5", "volts": "400"}, "1 s", "near"},
-		"replacement":       {map[string]string{"old": "7.5", "new": "10"}, "No:", "bad"},
-		"brush":             {map[string]string{"new": "16", "now": "11", "min": "6", "hours": "600"}, "50 % left", "good"},
-		"commutator":        {map[string]string{"looks": "ridged", "runout": "0.12"}, "Run-out of 0.12", "bad"},
-		"bearing":           {map[string]string{"bore": "20", "outside": "47.02", "width": "14"}, "6204", "good"},
-		"bench_run":         {map[string]string{"runs": "12 3 2850\n4 40 0"}, "constants", "none"},
-		"genset":            {map[string]string{"nominal": "60", "no_load": "62", "full_load": "60"}, "3.3 % droop", "good"},
-		"cable":             {map[string]string{"amperes": "20", "metres": "6", "celsius": "20"}, "16 mm²", "good"},
-		"wire":              {map[string]string{"size": "AWG 10", "metres": "1", "amperes": "20"}, "3.28 mΩ", "none"},
-		"relay_gain":        {map[string]string{"battery": "12.4", "motor": "10.4", "amperes": "5"}, "more speed", "good"},
-		"joint":             {map[string]string{"amperes": "120", "ohm": "5 mohm"}, "72 W", "bad"},
-		"splice":            {map[string]string{"size": "2.5"}, "2.5 mm²", "good"},
-		"strands":           {map[string]string{"size": "2.5", "broken": "60", "amperes": "8", "fuse": "20"}, "fire hazard", "bad"},
-	}
 	for _, k := range All() {
-		x, ok := examples[k.ID]
-		require.True(t, ok, "%s has no example", k.ID)
+		x := k.example
+		require.NotEmpty(t, x.in, "%s has no example", k.ID)
 		assert.NotEmpty(t, k.Formula, k.ID)
 		assert.NotEmpty(t, k.Source, k.ID)
 		assert.NotEmpty(t, k.Answers, k.ID)

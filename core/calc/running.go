@@ -22,14 +22,16 @@ func running() []Calculator {
 				Columns: []string{"volts in V", "amperes in A", "rpm in rpm"}, Hint: "one point a line: 12.0 3.1 2850"},
 				q("brushes", "Drop of both brushes", "V", "0.6"),
 				pick("noise", "It sounds", "none", "none", "even", "rough", "rough", "grind", "grinding")},
-			run: benchRun},
+			example: example{map[string]string{"runs": "12 3 2850\n4 40 0"}, "constants", "none"},
+			run:     benchRun},
 		{ID: "genset", Group: "On the bench", Title: "Generator set", Answers: "Does it hold frequency and volts, without and with load?",
 			Formula: "droop = 100 · (no load − full load)/full load; rpm = 120 f/poles", Source: "common practice",
 			Caution: "Read from its own panel or a plug-in instrument. Nothing is probed.",
 			Inputs: []Input{q("nominal", "Nominal frequency", "Hz", "50"), q("no_load", "Without load", "Hz", ""),
 				q("full_load", "With its load", "Hz", ""), opt(q("volts", "Volts with load", "V (panel)", "")),
 				opt(q("nominal_volts", "Nominal volts", "V (panel)", "")), opt(q("poles", "Poles", "", ""))},
-			run: genset},
+			example: example{map[string]string{"nominal": "60", "no_load": "62", "full_load": "60"}, "3.3 % droop", "good"},
+			run:     genset},
 	}
 }
 

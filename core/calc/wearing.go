@@ -21,13 +21,15 @@ func wearing() []Calculator {
 				pick("motor", "In a", "other", "starter", "starter", "other", "other motor"),
 				pick("state", "It is", "fine", "fine", "free in its holder, face shiny, pigtail whole", "stuck",
 					"stuck in its holder", "broken", "pigtail or spring broken", "burnt", "burnt on one edge")},
-			run: brush},
+			example: example{map[string]string{"new": "16", "now": "11", "min": "6", "hours": "600"}, "50 % left", "good"},
+			run:     brush},
 		{ID: "commutator", Group: "Brushes, commutator, bearings", Title: "Commutator", Answers: "May it run on, be cleaned, or turned?",
 			Formula: "each measure against its limit", Source: "common practice and from memory; the manual comes first",
 			Inputs: []Input{pick("looks", "It looks", "smooth", looks()...), opt(q("new", "Diameter new", "mm", "")),
 				opt(q("now", "Diameter now", "mm", "")), opt(q("least", "Least diameter, manual", "mm", "")),
 				opt(q("runout", "Run-out", "mm", "")), opt(q("undercut", "Depth of the slots", "mm", ""))},
-			run: commutator},
+			example: example{map[string]string{"looks": "ridged", "runout": "0.12"}, "Run-out of 0.12", "bad"},
+			run:     commutator},
 		{ID: "bearing", Group: "Brushes, commutator, bearings", Title: "Ball bearing",
 			Answers: "Which standard size is it, and how does it go on?",
 			Formula: "bore, outside diameter and width against the series", Source: "ISO 15, dimension series 18, 19, 10, 02, 03",
@@ -36,7 +38,8 @@ func wearing() []Calculator {
 				pick("sides", "Its sides", "sealed", "open", "open", "shields", "metal shields", "sealed",
 					"rubber seals"), pick("feel", "Turned by hand", "smooth", "smooth", "smooth", "rough",
 					"rough or gritty", "tight", "tight", "loose", "loose, rattles")},
-			run: bearing},
+			example: example{map[string]string{"bore": "20", "outside": "47.02", "width": "14"}, "6204", "good"},
+			run:     bearing},
 	}
 }
 

@@ -256,6 +256,24 @@ func (t *talk) do(cmd string) []byte {
 		return t.trace()
 	case "TRAC:RATE?":
 		return say(strconv.Itoa(traceRate))
+	case "SIM:STAT", "SIM:DIAL", "SIM:PROB", "SIM:THR":
+		return t.simulate(head, arg)
+	}
+	verb, fn, _ := strings.Cut(head, ":")
+	if m, ok := t.k.can[strings.TrimSuffix(fn, "?")]; ok && (verb == "CONF" || verb == "MEAS" && strings.HasSuffix(fn, "?")) {
+		t.measure = m
+		if verb == "MEAS" {
+			return say(t.read())
+		}
+		return nil
+	}
+	return t.wrong(-113, "Undefined header")
+}
+
+// simulate does what a person at the bench does: switches something on, turns a dial, puts probes and clamp somewhere.
+func (t *talk) simulate(head, arg string) []byte {
+	b := t.b
+	switch head {
 	case "SIM:STAT":
 		b.mu.Lock()
 		defer b.mu.Unlock()
@@ -289,16 +307,9 @@ func (t *talk) do(cmd string) []byte {
 			b.through, b.since = arg, time.Now()
 		}
 		return nil
+	
 	}
-	verb, fn, _ := strings.Cut(head, ":")
-	if m, ok := t.k.can[strings.TrimSuffix(fn, "?")]; ok && (verb == "CONF" || verb == "MEAS" && strings.HasSuffix(fn, "?")) {
-		t.measure = m
-		if verb == "MEAS" {
-			return say(t.read())
-		}
-		return nil
-	}
-	return t.wrong(-113, "Undefined header")
+	return nil
 }
 
 // wrong puts an error into the queue; a query that is not understood is not

@@ -39,9 +39,11 @@ func (g *Gate) Allow(a netip.AddrPort) error {
 	case ip.IsUnspecified() || ip.IsMulticast() || ip.IsLinkLocalUnicast():
 		return meters.Closed{Says: fmt.Sprintf("%s is no address of one instrument", ip)}
 	case !g.Anywhere && !ip.IsPrivate() && !ip.IsLoopback():
-		return meters.Closed{Says: fmt.Sprintf("%s lies outside the workshop's own network; the owner may allow it with --meters-anywhere", ip)}
+		return meters.Closed{Says: fmt.Sprintf("%s lies outside the workshop's own network; the owner may allow it with --meters-anywhere",
+			ip)}
 	case !g.AnyPort && !slices.Contains(Ports, int(a.Port())) && !slices.Contains(g.Ports, int(a.Port())):
-		return meters.Closed{Says: fmt.Sprintf("port %d is none of instruments (5025, 5024, 5555); the owner may allow it with --meter-ports", a.Port())}
+		return meters.Closed{Says: fmt.Sprintf("port %d is none of instruments (5025, 5024, 5555); the owner may "+
+			"allow it with --meter-ports", a.Port())}
 	}
 	return nil
 }

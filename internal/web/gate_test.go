@@ -34,7 +34,8 @@ func TestWhereMetersAreReached(t *testing.T) {
 	assert.Contains(t, p.Detail, "technician or the owner")
 	c.signIn("jory")
 	for addr, says := range map[string]string{"127.0.0.1:5555": "application itself",
-		"169.254.169.254:5025": "no address", "203.0.113.7:5025": "own network", "192.168.1.20:22": "port 22", "the meter": "192.168.1.20:5025, or the serial line",
+		"169.254.169.254:5025": "no address", "203.0.113.7:5025": "own network", "192.168.1.20:22": "port 22",
+		"the meter":   "192.168.1.20:5025, or the serial line",
 		"/etc/passwd": "no serial line", "/dev/../etc/passwd": "no serial line"} {
 		require.Equal(t, 422, c.do("PUT", "/api/instruments", view(id, addr, 0), &p), addr)
 		assert.Contains(t, p.Detail, says, addr)

@@ -328,7 +328,8 @@ func plainly(in store.Instrument, err error) string {
 	case errors.As(err, &ref):
 		return fmt.Sprintf("%s refuses this: %s. Nothing was taken.", in.Name, ref.Says)
 	case strings.HasPrefix(in.Address, "/"):
-		return fmt.Sprintf("%s says nothing at %s: is it on and plugged in, and set to report by itself? Trying again.", in.Name, in.Address)
+		return fmt.Sprintf("%s says nothing at %s: is it on and plugged in, and set to report by itself? Trying again.",
+			in.Name, in.Address)
 	case errors.As(err, &ne) && ne.Timeout():
 		return fmt.Sprintf("%s is slow to answer: nothing was taken. Trying again.", in.Name)
 	}

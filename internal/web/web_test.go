@@ -68,7 +68,8 @@ func serveLogged(t testing.TB, g scpi.Gate, log slog.Handler) (*client, *store.S
 	from, err := loaded()
 	require.NoError(t, err)
 	st := testdb.Copy(t, from)
-	s := web.New(st, web.Options{Log: slog.New(log), Timeout: patience.Limit(), Meters: meters.Set{scpi.Protocol{Gate: g}, serialline.Protocol{Simulated: true}}})
+	s := web.New(st, web.Options{Log: slog.New(log), Timeout: patience.Limit(),
+		Meters: meters.Set{scpi.Protocol{Gate: g}, serialline.Protocol{Simulated: true}}})
 	srv := httptest.NewServer(s)
 	t.Cleanup(func() { srv.Close(); s.Close() })
 	jar, err := cookiejar.New(nil)

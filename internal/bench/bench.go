@@ -307,7 +307,7 @@ func (t *talk) simulate(head, arg string) []byte {
 			b.through, b.since = arg, time.Now()
 		}
 		return nil
-	
+
 	}
 	return nil
 }

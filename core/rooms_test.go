@@ -1,7 +1,9 @@
 package core_test
 
 import (
+	"os"
 	"os/exec"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -63,5 +65,20 @@ func TestNobodyImportsTheirJudge(t *testing.T) {
 				assert.NotEqual(t, "corriente/core/machine", use, "%s imports the machines it is tried on", pkg)
 			}
 		}
+	}
+}
+
+// Each package of the core shows by two examples, which run, what it is for.
+func TestEachRoomShowsWhatItIsFor(t *testing.T) {
+	for _, dir := range layers {
+		files, err := filepath.Glob(filepath.Join(filepath.FromSlash(dir), "*_test.go"))
+		require.NoError(t, err)
+		n := 0
+		for _, f := range files {
+			b, err := os.ReadFile(f)
+			require.NoError(t, err)
+			n += strings.Count(string(b), "\nfunc Example")
+		}
+		assert.GreaterOrEqual(t, n, 2, "examples in core/%s", dir)
 	}
 }

@@ -41,7 +41,7 @@ var columns = map[string][]string{
 	"price":   {"price", "amount", "cost", "total"},
 }
 
-var layouts = []string{time.DateOnly, "02.01.2006", "2.1.2006", "02/01/2006", "2006/01/02", "02-01-2006", time.RFC3339}
+var layouts = []string{time.DateOnly, "2.1.2006", "2/1/2006", "2006/01/02", "02-01-2006", time.RFC3339}
 
 // Read reads a list. circuits are the ids that are known; now is the latest day there can be.
 // A day written with slashes is read as day/month/year; where that cannot be, the line

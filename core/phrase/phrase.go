@@ -10,8 +10,14 @@ import (
 // Upper is s with its first letter a capital one.
 func Upper(s string) string { return first(s, unicode.ToUpper) }
 
-// Lower is s with its first letter a small one.
-func Lower(s string) string { return first(s, unicode.ToLower) }
+// Lower is s with its first letter a small one, unless it begins with a word in capitals: DC supply.
+func Lower(s string) string {
+	_, n := utf8.DecodeRuneInString(s)
+	if next, _ := utf8.DecodeRuneInString(s[n:]); unicode.IsUpper(next) {
+		return s
+	}
+	return first(s, unicode.ToLower)
+}
 
 func first(s string, to func(rune) rune) string {
 	r, n := utf8.DecodeRuneInString(s)

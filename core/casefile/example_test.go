@@ -13,6 +13,5 @@ func ExampleRead() {
 		{"measure": "voltage", "state": "crank", "from": "bat_pos", "to": "moon", "value": "9.8"}]}`))
 	fmt.Println(err)
 	// Output:
-	// /evidence/0/to: circuit starter has no node "moon"; it has bat_pos, pos_cable_start, sol_b,
-	// sol_m, case, block, gnd_cable_end, bat_neg, fuse_out, ign_out, ilk_out, sol_s
+	// /evidence/0/to: circuit starter has no node "moon"; it has bat_pos, pos_cable_start, sol_b, sol_m, case, block, gnd_cable_end, bat_neg, fuse_out, ign_out, ilk_out, sol_s
 }

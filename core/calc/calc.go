@@ -11,6 +11,7 @@ import (
 
 	"corriente/core/casefile"
 	"corriente/core/circuit"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -125,7 +126,7 @@ func (a *ask) fail(id, format string, args ...any) {
 func (a *ask) wrong(err error) bool {
 	if err != nil && a.err == nil {
 		text := err.Error()
-		a.err = &Problem{"", strings.ToUpper(text[:1]) + text[1:] + "."}
+		a.err = &Problem{"", phrase.Sentence(text)}
 	}
 	return a.err != nil
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"corriente/core/circuit"
+	"corriente/core/phrase"
 	"corriente/core/unit"
 )
 
@@ -90,7 +91,7 @@ func Settings(c *circuit.Circuit) []Setting {
 	}
 	for _, name := range slices.Sorted(maps.Keys(c.Variants)) {
 		x := Setting{Name: name, Label: strings.ReplaceAll(strings.ReplaceAll(name, ".", ": "), "_", " ")}
-		x.Label = strings.ToUpper(x.Label[:1]) + x.Label[1:]
+		x.Label = phrase.Upper(x.Label)
 		for _, word := range slices.Sorted(maps.Keys(c.Variants[name])) {
 			x.Choices = append(x.Choices, SettingChoice{word, strings.ReplaceAll(word, "_", " ")})
 		}

@@ -1,6 +1,7 @@
 package trace
 
 import (
+	"corriente/core/phrase"
 	"fmt"
 	"math"
 	"regexp"
@@ -784,7 +785,7 @@ func (r *Analysis) say(o Options) {
 		r.Verdict = "The current runs; the bars could not be told."
 		return
 	}
-	r.Verdict = strings.ToUpper(parts[0][:1]) + parts[0][1:]
+	r.Verdict = phrase.Upper(parts[0])
 	if len(parts) > 1 {
 		r.Verdict += "; " + strings.Join(parts[1:], "; ")
 	}

@@ -192,7 +192,7 @@ func (s *session) Read(ctx context.Context) (v float64, over bool, err error) {
 		return 0, false, err
 	}
 	if m != s.want {
-		return 0, false, meters.Refusal{Says: fmt.Sprintf("its dial stands on %s: turn it to %s", noun(m), noun(s.want))}
+		return 0, false, meters.Refusal{Says: fmt.Sprintf("its dial stands on %s; turn it to %s", noun(m), noun(s.want))}
 	}
 	return r.Value, r.Over, nil
 }

@@ -94,7 +94,7 @@ func TestTheDialIsTurnedByHand(t *testing.T) {
 	err := s.Configure(t.Context(), unit.Voltage)
 	var no meters.Refusal
 	require.ErrorAs(t, err, &no)
-	assert.Equal(t, "its dial stands on resistance: turn it to voltage", no.Says)
+	assert.Equal(t, "its dial stands on resistance; turn it to voltage", no.Says)
 	go func() { _, _ = io.WriteString(w, "DCV 12.6 V\n") }()
 	require.NoError(t, s.Configure(t.Context(), unit.Voltage))
 	assert.Error(t, s.Configure(t.Context(), "warmth"))

@@ -174,7 +174,7 @@ func TestALiveMeterOnASerialLine(t *testing.T) {
 
 	v := c.instrument(b.Line())
 	ch := c.listen("/api/instruments/" + v.ID + "/live?measure=voltage&state=rest&from=bat_pos&to=bat_neg")
-	assert.Contains(t, wait(t, ch, "problem", any_), "its dial stands on resistance: turn it to voltage")
+	assert.Contains(t, wait(t, ch, "problem", any_), "its dial stands on resistance; turn it to voltage")
 	require.NoError(t, hand.Send(t.Context(), "SIM:DIAL DCV"))
 	var l web.LiveReading
 	wait(t, ch, "reading", func(d string) bool { require.NoError(t, json.Unmarshal([]byte(d), &l)); return l.Settled })

@@ -161,7 +161,7 @@ export default function Instruments() {
                 maxLength={120}
                 onChange={(e) => setEdit({ ...edit, address: e.target.value })}
               />
-              {!me.rights.includes("equip") && <small>{words.aTechnicianOrThe}</small>}
+              <small>{me.rights.includes("equip") ? words.orASerialLine : words.aTechnicianOrThe}</small>
             </label>
             {put.error && (
               <p className="wrong" role="alert">

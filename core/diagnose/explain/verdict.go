@@ -281,7 +281,23 @@ func overturn(a *belief.Reasoner, p *belief.Posterior, top int) string {
 	if best < 0 || bw < 0.002 {
 		return "Only a mistaken reading would overturn this."
 	}
-	return fmt.Sprintf("Not ruled out: %s (%.1f %%).", phrase.Lower(a.Label(a.Diags[best].Faults)), 100*bw)
+	says := fmt.Sprintf("Not ruled out: %s (%.1f %%)", phrase.Lower(a.Label(a.Diags[best].Faults)), 100*bw)
+	if part := inside(a, a.Diags[best].Faults, a.Diags[top].Faults); part != "" {
+		return says + "; it sits inside the " + part + ", which comes off either way."
+	}
+	return says + "."
+}
+
+// inside names the part at fault that a rival's part is built into, "" where it is built into none of them.
+func inside(a *belief.Reasoner, rival, named []fault.Fault) string {
+	for _, r := range rival {
+		for _, n := range named {
+			if a.C.Station(r.Station).Within == n.Station {
+				return phrase.Lower(a.C.Station(n.Station).Label)
+			}
+		}
+	}
+	return ""
 }
 
 func contains(fs, part []fault.Fault) bool {

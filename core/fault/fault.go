@@ -1,5 +1,3 @@
-// Package fault holds what can be wrong: the fault modes, how bad each can be,
-// and what each does to a circuit.
 package fault
 
 import (

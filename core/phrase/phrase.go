@@ -1,4 +1,3 @@
-// Package phrase joins words into sentences for people.
 package phrase
 
 import (

@@ -1,4 +1,3 @@
-// Package wear judges what runs and rubs: brushes, commutators and bearings.
 package wear
 
 import (

@@ -1,4 +1,3 @@
-// Package disk says how much room there is where the data are, before there is none.
 package disk
 
 import (

@@ -1,4 +1,3 @@
-// Package password hashes and checks passwords with argon2id.
 package password
 
 import (

@@ -1,0 +1,2 @@
+// Package phrase joins words into sentences for people.
+package phrase

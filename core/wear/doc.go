@@ -1,0 +1,2 @@
+// Package wear judges what runs and rubs: brushes, commutators and bearings.
+package wear

@@ -1,0 +1,2 @@
+// Package password hashes and checks passwords with argon2id.
+package password

@@ -118,7 +118,7 @@ func folder(dir string) error {
 	case errors.Is(err, os.ErrNotExist):
 		return errors.New("it is not there yet: the first start makes it")
 	case err != nil:
-		return fmt.Errorf("it cannot be looked into: run this as the user the application runs as (%v)", err)
+		return fmt.Errorf("it cannot be looked into: run this as the user the application runs as (%w)", err)
 	case !i.IsDir():
 		return errors.New("it is a file: give another with --data")
 	}

@@ -118,7 +118,7 @@ func given(cert, key string, now time.Time) (*tls.Certificate, error) {
 	}
 	if c.Leaf == nil {
 		if c.Leaf, err = x509.ParseCertificate(c.Certificate[0]); err != nil {
-			return nil, fmt.Errorf("%s holds no certificate: %v", cert, err)
+			return nil, fmt.Errorf("%s holds no certificate: %w", cert, err)
 		}
 	}
 	if now.After(c.Leaf.NotAfter) {

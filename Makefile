@@ -19,6 +19,9 @@ RACE_STORE := 'Race|Concurrent|Told|Doubles|Pieces|Sweep|InTurn'
 RACE_TRACE := 'PiecesSideBySide|FasterSamples|Dropouts'
 # Of the reasoning, the tests in which many goroutines weigh at once: the rest is the same code, minutes longer.
 RACE_DIAGNOSE := 'TestAdviserIsSafeForConcurrentUse|TestGrowingJob|TestWhatTheTradeConcludes|TestPicturesAndWords|TestLearnedRates'
+# What takes minutes is begun first, so that it does not run alone at the end.
+LONG_CORE := ./core/trace ./core/evaluate ./core/diagnose
+LONG_SERVER := ./internal/web ./internal/store
 stage = @echo "== $(1)" >&2
 
 .PHONY: help demo demo-reset dev test test-core test-server test-web test-browser test-fuzz test-last race bench fuzz sbom web setup-demo setup-test lint lint-shrink clean shots install deb evaluate
@@ -40,11 +43,11 @@ test: setup-test lint test-core test-server race test-web test-last ## everythin
 
 test-core: ## the job and its computation
 	$(call stage,core)
-	$(GO_TEST) ./core/...
+	$(GO_TEST) $(LONG_CORE) ./core/...
 
 test-server: setup-test web/dist/index.html ## API, database, files, command line
 	$(call stage,server)
-	$(GO_TEST) ./cmd/... ./internal/... ./scripts/... ./packaging/...
+	$(GO_TEST) $(LONG_SERVER) ./cmd/... ./internal/... ./scripts/... ./packaging/...
 
 race: setup-test web/dist/index.html ## what starts goroutines, under the race detector
 	$(call stage,race detector)

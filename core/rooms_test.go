@@ -15,7 +15,7 @@ import (
 // layers are the packages of the core from the ground up: each may import what stands before it,
 // and nothing else. A new package is put where it belongs.
 var layers = strings.Fields(`
-	phrase spell unit meter motor circuit conductor casefile fault complaint trace
+	phrase spell linear unit meter motor circuit conductor casefile fault complaint trace
 	diagnose/gauss diagnose/assume diagnose/cells diagnose/readings diagnose/words diagnose/belief
 	diagnose/choice diagnose/explain diagnose/picture diagnose/proof diagnose
 	blink learn list oldlist parts plate prove repair strip wear winding work intake calc

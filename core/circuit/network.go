@@ -6,6 +6,7 @@ import (
 	"slices"
 	"sync"
 
+	"corriente/core/linear"
 	"corriente/core/motor"
 )
 
@@ -444,32 +445,33 @@ type element struct {
 // solving allocates nothing.
 type Work struct {
 	Point
-	net   *Network
-	n     int       // unknowns: all nodes but ground
-	row   []int     // node → row, -1 for ground
-	g, z  []float64 // n×n
-	rhs   []float64
-	v0    []float64
-	zc    []float64
-	el    []element
-	emfs  []float64 // per element: its own voltage, from a to b
-	uf    []int
-	isOp  []bool // element is open
-	coil  []bool // station: coil pulled in
-	m     motor.Params
-	sgn   float64 // -1 where the motor is fed the other way round
-	hasM  bool
-	theta []float64
-	h     []Health
-	good  []Health
-	st    int
-	a, b  []int // ends of the stations in the state
-	slope motor.Slopes
-	gm    float64
-	lin   bool
-	surf  bool
-	float floatMode
-	brake bool // the brake holds the drive
+	net    *Network
+	n      int             // unknowns: all nodes but ground
+	row    []int           // node → row, -1 for ground
+	g, z   []float64       // n×n
+	factor linear.Cholesky // of g, in its place
+	rhs    []float64
+	v0     []float64
+	zc     []float64
+	el     []element
+	emfs   []float64 // per element: its own voltage, from a to b
+	uf     []int
+	isOp   []bool // element is open
+	coil   []bool // station: coil pulled in
+	m      motor.Params
+	sgn    float64 // -1 where the motor is fed the other way round
+	hasM   bool
+	theta  []float64
+	h      []Health
+	good   []Health
+	st     int
+	a, b   []int // ends of the stations in the state
+	slope  motor.Slopes
+	gm     float64
+	lin    bool
+	surf   bool
+	float  floatMode
+	brake  bool // the brake holds the drive
 	// PullIn is the share of a shift solenoid's conductance that is its pull-in winding,
 	// which returns through the motor; 0 takes the coil as one winding to the case.
 	PullIn float64
@@ -1032,8 +1034,8 @@ func (w *Work) connect() {
 	}
 }
 
-// assemble fills w.g with the nodal matrix of w.el and factors it (Cholesky:
-// the matrix is symmetric and positive definite by construction).
+// assemble fills w.g with the nodal matrix of w.el and factors it: the matrix is symmetric and positive definite by
+// construction.
 func (w *Work) assemble() {
 	n := w.n
 	g := w.g[:n*n]
@@ -1056,40 +1058,7 @@ func (w *Work) assemble() {
 			g[j*n+i] -= e.g
 		}
 	}
-	for i := 0; i < n; i++ {
-		ri := g[i*n : i*n+n]
-		for j := 0; j <= i; j++ {
-			rj := g[j*n : j*n+n]
-			s := ri[j]
-			for k := 0; k < j; k++ {
-				s -= ri[k] * rj[k]
-			}
-			if i == j {
-				ri[i] = math.Sqrt(math.Max(s, 1e-30))
-			} else {
-				ri[j] = s / rj[j]
-			}
-		}
-	}
-}
-
-// solveRHS solves G x = b in place.
-func (w *Work) solveRHS(b []float64) {
-	n, g := w.n, w.g
-	for i := 0; i < n; i++ {
-		s := b[i]
-		for k := 0; k < i; k++ {
-			s -= g[i*n+k] * b[k]
-		}
-		b[i] = s / g[i*n+i]
-	}
-	for i := n - 1; i >= 0; i-- {
-		s := b[i]
-		for k := i + 1; k < n; k++ {
-			s -= g[k*n+i] * b[k]
-		}
-		b[i] = s / g[i*n+i]
-	}
+	w.factor = linear.FactorAbove(g, n, 1e-30)
 }
 
 func (w *Work) inject(b []float64, node int, amp float64) {
@@ -1128,7 +1097,7 @@ func (w *Work) once() {
 		w.inject(v, w.a[n.charger], lim)
 		w.inject(v, w.b[n.charger], -lim)
 	}
-	w.solveRHS(v)
+	w.factor.Solve(v)
 	w.Motor, w.MotorV, w.Fed, w.sgn = motor.Point{Stalled: true}, 0, false, 1
 	if w.hasM {
 		a, b := w.a[n.motor], w.b[n.motor]
@@ -1138,7 +1107,7 @@ func (w *Work) once() {
 		}
 		w.inject(z, a, 1)
 		w.inject(z, b, -1)
-		w.solveRHS(z)
+		w.factor.Solve(z)
 		rth := w.at(z, a) - w.at(z, b)
 		voc := w.at(v, a) - w.at(v, b)
 		if voc < 0 {
@@ -1190,7 +1159,7 @@ func (w *Work) Linearize() {
 			col[i] = 0
 		}
 		col[c] = 1
-		w.solveRHS(col)
+		w.factor.Solve(col)
 	}
 	w.lin, w.gm = true, 0
 	if !w.hasM {

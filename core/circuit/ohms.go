@@ -284,7 +284,7 @@ func (w *Work) prepareNetwork() {
 		col := w.z[c*n : c*n+n]
 		clear(col)
 		col[c] = 1
-		w.solveRHS(col)
+		w.factor.Solve(col)
 	}
 }
 

@@ -1,57 +1,9 @@
 package gauss
 
 import (
+	"corriente/core/linear"
 	"math"
 )
-
-// chol is a lower Cholesky factor.
-type chol struct {
-	n int
-	l []float64
-}
-
-func cholesky(s []float64, n int) (chol, bool) {
-	for i := 0; i < n; i++ {
-		for j := 0; j <= i; j++ {
-			x := s[i*n+j]
-			for k := 0; k < j; k++ {
-				x -= s[i*n+k] * s[j*n+k]
-			}
-			if i == j {
-				if !(x > 0) {
-					return chol{}, false
-				}
-				s[i*n+i] = math.Sqrt(x)
-			} else {
-				s[i*n+j] = x / s[j*n+j]
-			}
-		}
-	}
-	return chol{n, s}, true
-}
-
-func (c chol) forward(b []float64) { c.forwardFrom(b, 0) }
-
-// forwardFrom is forward for a b that is zero before from.
-func (c chol) forwardFrom(b []float64, from int) {
-	for i := from; i < c.n; i++ {
-		x := b[i]
-		for k := from; k < i; k++ {
-			x -= c.l[i*c.n+k] * b[k]
-		}
-		b[i] = x / c.l[i*c.n+i]
-	}
-}
-
-func (c chol) back(b []float64) {
-	for i := c.n - 1; i >= 0; i-- {
-		x := b[i]
-		for k := i + 1; k < c.n; k++ {
-			x -= c.l[k*c.n+i] * b[k]
-		}
-		b[i] = x / c.l[i*c.n+i]
-	}
-}
 
 // Sum adds up.
 func Sum(x []float64) float64 {
@@ -71,7 +23,7 @@ func Sum(x []float64) float64 {
 type Update struct {
 	rows    [][]float64 // J, readings × values
 	ByValue bool
-	f       chol // of A where byValue, else of S
+	f       linear.Cholesky // of A where byValue, else of S
 }
 
 // Solution is what follows of residuals r.
@@ -105,21 +57,21 @@ func (u *Update) throughReadings(noise, res []float64) (Solution, bool) {
 		}
 	}
 	var ok bool
-	if u.f, ok = cholesky(s, n); !ok {
+	if u.f, ok = linear.Factor(s, n); !ok {
 		return Solution{}, false
 	}
 	out := Solution{Y: append([]float64(nil), res...), Inv: make([]float64, n)}
-	u.f.forward(out.Y)
-	for i, v := range out.Y {
+	u.f.Forward(out.Y, 0)
+	for _, v := range out.Y {
 		out.Quad += v * v
-		out.Logdet += 2 * math.Log(u.f.l[i*n+i])
 	}
-	u.f.back(out.Y)
+	out.Logdet = u.f.LogDet()
+	u.f.Back(out.Y)
 	e := make([]float64, n)
 	for i := range n {
 		clear(e[i:])
 		e[i] = 1
-		u.f.forwardFrom(e, i)
+		u.f.Forward(e, i)
 		out.Inv[i] = Dot(e[i:], e[i:])
 	}
 	return out, true
@@ -150,21 +102,19 @@ func (u *Update) throughValues(noise, res []float64, q int) (Solution, bool) {
 		}
 	}
 	var ok bool
-	if u.f, ok = cholesky(a, q); !ok {
+	if u.f, ok = linear.Factor(a, q); !ok {
 		return Solution{}, false
 	}
 	z := append([]float64(nil), b...)
-	u.f.forward(z)
+	u.f.Forward(z, 0)
 	out.Quad -= Dot(z, z)
-	for k := range q {
-		out.Logdet += 2 * math.Log(u.f.l[k*q+k])
-	}
-	u.f.back(z)
+	out.Logdet += u.f.LogDet()
+	u.f.Back(z)
 	h := make([]float64, q)
 	for i, row := range u.rows {
 		out.Y[i] = (res[i] - Dot(row, z)) / noise[i]
 		copy(h, row)
-		u.f.forward(h)
+		u.f.Forward(h, 0)
 		out.Inv[i] = math.Max((1-Dot(h, h)/noise[i])/noise[i], 1e-12)
 	}
 	return out, true
@@ -177,14 +127,14 @@ func (u *Update) Variance(j []float64) float64 {
 	}
 	if u.ByValue {
 		h := append([]float64(nil), j...)
-		u.f.forward(h)
+		u.f.Forward(h, 0)
 		return Dot(h, h)
 	}
 	b := make([]float64, len(u.rows))
 	for i, row := range u.rows {
 		b[i] = Dot(row, j)
 	}
-	u.f.forward(b)
+	u.f.Forward(b, 0)
 	return math.Max(Dot(j, j)-Dot(b, b), 0)
 }
 

@@ -11,7 +11,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f -not -name schema.d.ts -n
 # Tests wait for what they want to see; what hangs for good ends some day all the same.
 GO_TEST := go test -timeout 3h
 # What starts goroutines is tested under the race detector as well.
-RACE := ./internal/bench ./internal/scpi
+RACE := ./internal/bench ./internal/scpi ./internal/serialline
 # Of the server, what goes on beside a request: the rest is one request after another, ten minutes longer.
 RACE_WEB := 'Servers|Foreseen|AtOnce|Live|Nonsense|Events|Quick|Person|Twice|OpensNoTraces|Pieces'
 # Of the store and of the traces, the tests in which several goroutines share something.
@@ -51,11 +51,17 @@ test-server: setup-test web/dist/index.html ## API, database, files, command lin
 
 race: setup-test web/dist/index.html ## what starts goroutines, under the race detector
 	$(call stage,race detector)
-	$(GO_TEST) -race -short -run $(RACE_DIAGNOSE) ./core/diagnose
+	@# one core each for the server, which takes longest, and for the rest
+	@$(MAKE) --no-print-directory -j2 --output-sync=target race-server race-rest
+
+.PHONY: race-server race-rest
+race-server:
 	$(GO_TEST) -race -short -run $(RACE_WEB) ./internal/web
+race-rest:
+	$(GO_TEST) -race -short -run $(RACE_TRACE) ./core/trace
+	$(GO_TEST) -race -short -run $(RACE_DIAGNOSE) ./core/diagnose
 	$(GO_TEST) -race -short -run Keeper ./internal/backup
 	$(GO_TEST) -race -short -run $(RACE_STORE) ./internal/store
-	$(GO_TEST) -race -short -run $(RACE_TRACE) ./core/trace
 	$(GO_TEST) -race -short $(RACE)
 
 test-web: web/node_modules/.installed web/src/api/schema.d.ts web/src/offline/core.wasm ## the interface without a browser

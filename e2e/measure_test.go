@@ -31,23 +31,30 @@ import (
 // without a connection.
 func (x *person) kept() {
 	x.t.Helper()
+	missing := ""
+	defer func() {
+		if missing != "" {
+			x.t.Logf("not kept: %s", missing)
+		}
+	}()
 	x.until("the job is kept for work without a connection", func() bool {
-		return x.page().MustEval(`async () => {
+		missing = x.page().MustEval(`async () => {
 			const id = location.pathname.split("/")[2];
-			if (!navigator.serviceWorker.controller) return false;
-			if (!(await caches.has("core")) || (await (await caches.open("core")).keys()).length === 0) return false;
+			if (!navigator.serviceWorker.controller) return "no service worker controls the page";
+			if (!(await caches.has("core")) || (await (await caches.open("core")).keys()).length === 0) return "the core is not in the cache";
 			return await new Promise((ok) => {
 				const r = indexedDB.open("corriente-jobs");
-				r.onerror = () => ok(false);
+				r.onerror = () => ok("the browser's own database does not open");
 				r.onsuccess = () => {
 					try {
 						const g = r.result.transaction("jobs").objectStore("jobs").get(id);
-						g.onsuccess = () => ok(!!g.result);
-						g.onerror = () => ok(false);
-					} catch { ok(false); }
+						g.onsuccess = () => ok(g.result ? "" : "the job is not stored");
+						g.onerror = () => ok("the job cannot be read");
+					} catch { ok("there is no store of jobs"); }
 				};
 			});
-		}`).Bool()
+		}`).Str()
+		return missing == ""
 	})
 }
 
